@@ -1,0 +1,118 @@
+"""Reading amounts as people and banks write them, without ever guessing twice.
+
+A number style is told by its decimal mark, "." or ",". The other mark, spaces and apostrophes then group digits.
+"""
+
+import re
+from decimal import Decimal
+
+from bolsa.core.money import digits_of, to_minor
+from bolsa.errors import InvalidInput
+
+_MINUS = "-−–﹣－"
+_GROUPING_SPACES = re.compile(r"[\s\u00a0\u202f\u2009'’`_]")
+_SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": -1, "db": -1, "-": -1}
+_CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
+_NUMBER = re.compile(r"\d[\d.,]*|[.,]\d+")
+
+
+def read_decimal(text: str, decimal_mark: str) -> Decimal | None:
+    """The signed number in the text, or None if the text holds no number in that style.
+
+    Accepts grouping, a leading or trailing sign, brackets for minus, a sign letter (C/CR/H in, D/DR/S out), and a
+    currency code or sign before or after. "500," and ".02" are numbers.
+
+    >>> read_decimal("1.006,60-", ","), read_decimal("(12.50)", "."), read_decimal("EUR 3.20 DR", ".")
+    (Decimal('-1006.60'), Decimal('-12.50'), Decimal('-3.20'))
+    >>> read_decimal("1,2,3", "."), read_decimal("12.5.6", ".") is None
+    (Decimal('123'), True)
+    """
+    bare = _GROUPING_SPACES.sub("", text).translate({ord(c): "-" for c in _MINUS})
+    sign = 1
+    if bare.startswith("(") and bare.endswith(")"):
+        sign, bare = -1, bare[1:-1]
+    found = _NUMBER.search(bare)
+    if not found:
+        return None
+    around = [bare[: found.start()], bare[found.end() :]]
+    for piece in around:
+        left = piece
+        word_sign = _SIGN_WORDS.get(left.lower())
+        if word_sign is None:
+            left = _CURRENCY.sub("", piece, count=1)
+            word_sign = _SIGN_WORDS.get(left.lower(), None if left else 1)
+        if word_sign is None:
+            return None
+        sign *= word_sign
+    digits = _plain_digits(found.group(), decimal_mark)
+    return None if digits is None else sign * Decimal(digits)
+
+
+def _plain_digits(number: str, decimal_mark: str) -> str | None:
+    grouping = "," if decimal_mark == "." else "."
+    whole, mark, fraction = number.rpartition(decimal_mark)
+    if not mark:
+        whole, fraction = number, ""
+    if decimal_mark in whole or grouping in fraction:
+        return None
+    whole = whole.replace(grouping, "")
+    return f"{whole or '0'}.{fraction or '0'}" if fraction else (whole or "0")
+
+
+def find_decimal_mark(samples: list[str]) -> tuple[str, bool]:
+    """The decimal mark that explains all samples, and whether there is no doubt about it.
+
+    A mark that stands last beside another one, or that is followed by anything but three digits, is the decimal mark;
+    one that repeats in a number groups. If only numbers like "1.234" are there, "." is taken and doubt is reported.
+
+    >>> find_decimal_mark(["1.006,60", "12"]), find_decimal_mark(["1.234"]), find_decimal_mark(["12"])
+    ((',', True), ('.', False), ('.', True))
+    """
+    votes = {".": 0, ",": 0}
+    doubtful = False
+    for text in samples:
+        number = _NUMBER.search(_GROUPING_SPACES.sub("", text))
+        if not number:
+            continue
+        marks = [c for c in number.group() if c in ".,"]
+        if not marks:
+            continue
+        last = marks[-1]
+        other = "," if last == "." else "."
+        after = len(number.group().rpartition(last)[2])
+        if len(set(marks)) == 2 and marks.count(last) == 1:
+            votes[last] += 1
+        elif marks.count(last) > 1:
+            votes[other] += 1
+        elif after != 3 or number.group().startswith(last) or number.group().startswith("0"):
+            votes[last] += 1
+        else:
+            doubtful = True
+    if votes[","] > votes["."]:
+        return ",", True
+    return ".", bool(votes["."]) or not doubtful
+
+
+def parse_amount(text: str, currency: str, *, decimal_mark: str = ".", field: str = "amount") -> int:
+    """The typed amount in minor units, with its sign.
+
+    A comma that cannot group ("23,40" where the mark is ".") is taken for the decimal mark: no other reading is left.
+    Raises: InvalidInput naming `field` when it is no number, or has more digits than the currency.
+
+    >>> parse_amount("1,318.40", "EUR"), parse_amount("−23,40", "EUR"), parse_amount("1,234", "EUR")
+    (131840, -2340, 123400)
+    """
+    bare = text.strip()
+    if not bare:
+        raise InvalidInput("An amount is missing.", field=field)
+    other = "," if decimal_mark == "." else "."
+    if bare.count(other) == 1 and decimal_mark not in bare and len(bare.rpartition(other)[2].strip()) in (1, 2):
+        decimal_mark = other
+    number = read_decimal(bare, decimal_mark)
+    if number is None:
+        raise InvalidInput(f"“{bare[:30]}” is not an amount. Write it like 23.40.", field=field)
+    if -number.normalize().as_tuple().exponent > digits_of(currency):
+        raise InvalidInput(f"“{bare[:30]}” has more decimals than {currency} has.", field=field)
+    if abs(number) > 10**12:
+        raise InvalidInput("That amount is larger than Bolsa can keep.", field=field)
+    return to_minor(number, currency)

@@ -1,0 +1,37 @@
+"""What a file or a connection brings: statements of rows, before anything is decided about them."""
+
+from dataclasses import dataclass, field
+from datetime import date
+
+
+@dataclass(frozen=True)
+class BroughtRow:
+    """One row as the bank sent it. `amount_minor` is signed from the account's side; `file_line` counts from 1."""
+
+    day: date
+    amount_minor: int
+    payee: str
+    memo: str = ""
+    bank_ref: str = ""
+    value_day: date | None = None
+    file_line: int = 0
+
+    @property
+    def raw_text(self) -> str:
+        return " · ".join(part for part in (self.payee, self.memo) if part)
+
+
+@dataclass(frozen=True)
+class BroughtStatement:
+    """The rows of one account in a file. `currency` is "" where the file does not say; the balance is as of its day.
+
+    `warnings` are sentences about what was odd yet could be read.
+    """
+
+    rows: tuple[BroughtRow, ...]
+    number: str = ""
+    kind: str = ""
+    currency: str = ""
+    balance_minor: int | None = None
+    balance_day: date | None = None
+    warnings: tuple[str, ...] = field(default=())

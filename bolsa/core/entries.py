@@ -1,0 +1,123 @@
+"""Entries and their lines: double entry underneath, household words on top.
+
+A line touches an account, a category, or both: an account line that also names a category is money set by in an apart
+account, and the category says from which plan it came. Lines of one entry sum to zero in each currency. The amount of an
+account line is positive when money comes in; the amount of a category line is its mirror, so that spending is positive.
+"""
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+from datetime import date
+
+from bolsa.core.money import decimal_text
+from bolsa.errors import InvalidInput
+
+STATES = ("pending", "cleared", "reconciled")
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of an entry. `state`, `bank_ref`, `value_day`, `raw_text` are an account line's own.
+
+    `day` is the day on that account; it differs from the entry's day only on the far side of a slow transfer.
+    """
+
+    amount_minor: int
+    currency: str
+    account_id: int | None = None
+    category_id: int | None = None
+    day: date | None = None
+    state: str | None = None
+    bank_ref: str = ""
+    value_day: date | None = None
+    raw_text: str = ""
+    statement_id: int | None = None
+    id: int | None = None
+
+
+@dataclass(frozen=True)
+class Entry:
+    """Something that happened on a day: a payee, words about it, and lines that sum to zero per currency."""
+
+    day: date
+    payee: str
+    lines: tuple[Line, ...]
+    memo: str = ""
+    note: str = ""
+    id: int | None = None
+    payee_id: int | None = None
+    batch_id: int | None = None
+
+    @property
+    def account_lines(self) -> tuple[Line, ...]:
+        return tuple(line for line in self.lines if line.account_id is not None)
+
+    @property
+    def category_lines(self) -> tuple[Line, ...]:
+        return tuple(line for line in self.lines if line.account_id is None)
+
+    @property
+    def is_transfer(self) -> bool:
+        return len(self.account_lines) > 1
+
+
+@dataclass(frozen=True)
+class Share:
+    """One part of a split as it is typed: an amount for a category, positive when spent."""
+
+    category_id: int
+    amount_minor: int
+
+
+def sums_by_currency(lines: tuple[Line, ...]) -> dict[str, int]:
+    """The sum of the lines in each currency that occurs."""
+    sums: dict[str, int] = defaultdict(int)
+    for line in lines:
+        sums[line.currency] += line.amount_minor
+    return dict(sums)
+
+
+def require_balanced(entry: Entry) -> None:
+    """Nothing, if the entry has two lines or more that sum to zero in each currency. Raises: InvalidInput."""
+    if len(entry.lines) < 2:
+        raise InvalidInput("An entry needs at least two lines.")
+    for currency, left_minor in sums_by_currency(entry.lines).items():
+        if left_minor:
+            amount = decimal_text(abs(left_minor), currency)
+            raise InvalidInput(f"The parts do not meet the amount: {amount} {currency} remains.", field="split")
+
+
+def remaining_minor(total_minor: int, shares: list[Share]) -> int:
+    """What remains of a split: the total (positive when spent) less the shares typed so far."""
+    return total_minor - sum(share.amount_minor for share in shares)
+
+
+def entry_on_account(
+    day: date, payee: str, account_line: Line, shares: list[Share], *, memo: str = "", note: str = ""
+) -> Entry:
+    """An entry of one account line against one category line a share.
+
+    Raises: InvalidInput if the shares do not meet the amount.
+    """
+    mirrors = tuple(Line(s.amount_minor, account_line.currency, category_id=s.category_id, day=day) for s in shares)
+    line = replace(account_line, day=account_line.day or day)
+    entry = Entry(day, payee, (line, *mirrors), memo, note)
+    require_balanced(entry)
+    return entry
+
+
+def transfer_entry(day: date, payee: str, out_line: Line, in_line: Line, exchange_category_id: int, **words) -> Entry:
+    """One entry that moves money from one account to another.
+
+    Between two currencies each side is met by a line of the exchange category, so that each currency sums to zero; the
+    two amounts imply the rate.
+    """
+    lines = [replace(out_line, day=out_line.day or day), replace(in_line, day=in_line.day or day)]
+    if out_line.currency != in_line.currency:
+        lines += [
+            Line(-line.amount_minor, line.currency, category_id=exchange_category_id, day=day)
+            for line in (out_line, in_line)
+        ]
+    entry = Entry(day, payee, tuple(lines), **words)
+    require_balanced(entry)
+    return entry

@@ -1,0 +1,149 @@
+"""Deciding what each row that was brought in is: new, already here, a typed entry's twin, or doubtful.
+
+The order of proof, strongest first:
+
+1. the institution's own id, scoped to the account, with the same amount and a day near by: already here;
+2. the same row as one brought before (day, amount, text), counted: of two equal purchases in a file, the second is
+   already here only if two were brought before. Rows whose ids differ are never the same;
+3. an entry typed by hand or brought from another source: same amount, a few days apart, a likeness of payee: matched;
+4. the same without a likeness, or an id that came with another amount: doubtful, said so, and brought in.
+"""
+
+from collections import Counter, defaultdict
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.bringing import BroughtRow
+from bolsa.core.payees import clean_text, likeness
+
+DAYS_APART = 4  # a card purchase reaches the statement within a long weekend
+DAYS_SAME_ID = 10  # a bank may move a booking's day; beyond that the id was given out again
+LIKE_ENOUGH = 60
+
+
+@dataclass(frozen=True)
+class KnownRow:
+    """A row brought before: `line_id` is the line it became, None if that was deleted since."""
+
+    day: date
+    amount_minor: int
+    text: str
+    bank_ref: str
+    line_id: int | None
+    source: str
+
+
+@dataclass(frozen=True)
+class OpenLine:
+    """An account line no row of a file has claimed: typed by hand, or the far side of a transfer."""
+
+    line_id: int
+    day: date
+    amount_minor: int
+    payee: str
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a row is, why in words, whether to bring it in, and the line it belongs to, if any."""
+
+    kind: str  # "new", "known", "matched", "suspicious"
+    take: bool
+    reason: str = ""
+    line_id: int | None = None
+
+
+def judge_rows(rows: list[BroughtRow], known: list[KnownRow], open_lines: list[OpenLine], source: str) -> list[Verdict]:
+    """A verdict a row, in the rows' order. Every known row and every open line is used for one row at most.
+
+    `source` names where the rows come from ("ofx", "csv"): rows of one source are compared by their exact text, rows
+    of two sources by day, amount and likeness.
+    """
+    return _Judge(known, open_lines, source).judge_all(rows)
+
+
+class _Judge:
+    def __init__(self, known: list[KnownRow], open_lines: list[OpenLine], source: str):
+        self.source = source
+        self.by_ref: dict[str, list[KnownRow]] = defaultdict(list)
+        self.same_text: Counter[tuple] = Counter()
+        self.refs_of_text: dict[tuple, list[str]] = defaultdict(list)
+        self.by_amount_day: dict[tuple, list[KnownRow]] = defaultdict(list)
+        for row in known:
+            if row.bank_ref:
+                self.by_ref[row.bank_ref].append(row)
+            self.same_text[_print_of(row.day, row.amount_minor, row.text)] += 1
+            self.refs_of_text[_print_of(row.day, row.amount_minor, row.text)].append(row.bank_ref)
+            if row.source != source:
+                self.by_amount_day[row.amount_minor, row.day].append(row)
+        self.open: dict[int, list[OpenLine]] = defaultdict(list)
+        for line in open_lines:
+            self.open[line.amount_minor].append(line)
+        self.seen_refs: dict[str, BroughtRow] = {}
+
+    def judge_all(self, rows: list[BroughtRow]) -> list[Verdict]:
+        certain = {i: verdict for i, row in enumerate(rows) if (verdict := self._by_id(row) or self._by_text(row))}
+        # Typed entries are given out closest first over the whole file, so that a near row is not robbed by an early one.
+        merged = self._by_likeness([(i, row) for i, row in enumerate(rows) if i not in certain])
+        return [certain.get(i) or merged.get(i) or self._leftover(row) for i, row in enumerate(rows)]
+
+    def _by_id(self, row: BroughtRow) -> Verdict | None:
+        if not row.bank_ref:
+            return None
+        twin = self.seen_refs.get(row.bank_ref)
+        if twin and (twin.day, twin.amount_minor, twin.raw_text) == (row.day, row.amount_minor, row.raw_text):
+            return Verdict("known", False, "The file holds it twice, with the same bank id.")
+        self.seen_refs.setdefault(row.bank_ref, row)
+        for before in self.by_ref[row.bank_ref]:
+            if before.amount_minor == row.amount_minor and abs((before.day - row.day).days) <= DAYS_SAME_ID:
+                self._use(before)
+                where = "in the trash" if before.line_id is None else "here"
+                return Verdict("known", False, f"Already {where}: the bank id is the same.", before.line_id)
+        return None
+
+    def _use(self, before: KnownRow) -> None:
+        self.by_ref[before.bank_ref].remove(before)
+        print_ = _print_of(before.day, before.amount_minor, before.text)
+        self.same_text[print_] -= 1
+        self.refs_of_text[print_].remove(before.bank_ref)
+
+    def _by_text(self, row: BroughtRow) -> Verdict | None:
+        print_ = _print_of(row.day, row.amount_minor, row.raw_text)
+        free = [ref for ref in self.refs_of_text[print_] if not (ref and row.bank_ref)]
+        if free:
+            self.refs_of_text[print_].remove(free[0])
+            return Verdict("known", False, "Already here: same day, amount and text.")
+        for before in self.by_amount_day[row.amount_minor, row.day]:
+            if likeness(before.text, row.raw_text) >= LIKE_ENOUGH and not (before.bank_ref and row.bank_ref):
+                self.by_amount_day[row.amount_minor, row.day].remove(before)
+                return Verdict("known", False, "Already here, from another kind of file.", before.line_id)
+        return None
+
+    def _by_likeness(self, rows: list[tuple[int, BroughtRow]]) -> dict[int, Verdict]:
+        pairs = []
+        for i, row in rows:
+            for line in self.open.get(row.amount_minor, ()):
+                apart = abs((line.day - row.day).days)
+                if apart <= DAYS_APART and (like := likeness(line.payee, row.raw_text)) >= LIKE_ENOUGH:
+                    pairs.append((apart, -like, i, line))
+        verdicts: dict[int, Verdict] = {}
+        for apart, _, i, line in sorted(pairs, key=lambda p: (*p[:3], p[3].line_id)):
+            if i not in verdicts and line in self.open[line.amount_minor]:
+                self.open[line.amount_minor].remove(line)
+                when = "on the same day" if not apart else f"{apart} {'day' if apart == 1 else 'days'} apart"
+                verdicts[i] = Verdict("matched", True, f"Entered before as “{line.payee}”, {when}.", line.line_id)
+        return verdicts
+
+    def _leftover(self, row: BroughtRow) -> Verdict:
+        for before in self.by_ref.get(row.bank_ref, ()) if row.bank_ref else ():
+            if abs((before.day - row.day).days) <= DAYS_SAME_ID:
+                return Verdict("suspicious", True, "The bank sent this id before with another amount.", before.line_id)
+        for line in self.open.get(row.amount_minor, ()):
+            if abs((line.day - row.day).days) <= DAYS_APART:
+                reason = f"Same amount as “{line.payee}” entered for {line.day.isoformat()}. Match it if it is that one."
+                return Verdict("suspicious", True, reason, line.line_id)
+        return Verdict("new", True)
+
+
+def _print_of(day: date, amount_minor: int, text: str) -> tuple:
+    return day, amount_minor, clean_text(text).casefold()

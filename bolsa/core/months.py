@@ -1,0 +1,66 @@
+"""A calendar month as a value, and day arithmetic that names its month-end rule."""
+
+import calendar
+import re
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.errors import InvalidInput
+
+_TEXT = re.compile(r"(\d{4})-(\d{2})")
+
+
+@dataclass(frozen=True, order=True)
+class Month:
+    """A month of the calendar, such as Month(2026, 5); orders and prints as 2026-05."""
+
+    year: int
+    number: int
+
+    @classmethod
+    def of(cls, day: date) -> "Month":
+        return cls(day.year, day.month)
+
+    @classmethod
+    def parse(cls, text: str) -> "Month":
+        """The month written as 2026-05. Raises: InvalidInput."""
+        match = _TEXT.fullmatch(text or "")
+        if not match or not 1 <= int(match[2]) <= 12 or int(match[1]) < 1900:
+            raise InvalidInput(f"“{(text or '')[:20]}” is not a month. Write it like 2026-05.", field="month")
+        return cls(int(match[1]), int(match[2]))
+
+    def __str__(self) -> str:
+        return f"{self.year:04d}-{self.number:02d}"
+
+    def __add__(self, months: int) -> "Month":
+        index = self.year * 12 + self.number - 1 + months
+        return Month(index // 12, index % 12 + 1)
+
+    def __sub__(self, other: "Month") -> int:
+        return (self.year - other.year) * 12 + self.number - other.number
+
+    @property
+    def first_day(self) -> date:
+        return date(self.year, self.number, 1)
+
+    @property
+    def last_day(self) -> date:
+        return date(self.year, self.number, calendar.monthrange(self.year, self.number)[1])
+
+    def day(self, number: int) -> date:
+        """The day of that number in this month, clamped to the last day (31 in February is 28 or 29)."""
+        return date(self.year, self.number, min(number, self.last_day.day))
+
+
+def months_between(first: Month, last: Month) -> list[Month]:
+    """Every month from first to last, both included, in order; empty if last is before first."""
+    return [first + i for i in range(last - first + 1)]
+
+
+def add_months(anchor: date, months: int) -> date:
+    """The same day that many months on, clamped to the month's end; always count from the anchor.
+
+    >>> add_months(date(2024, 1, 31), 1), add_months(date(2024, 1, 31), 2)
+    (datetime.date(2024, 2, 29), datetime.date(2024, 3, 31))
+    """
+    return (Month.of(anchor) + months).day(anchor.day)

@@ -1,0 +1,130 @@
+"""Noor, Itziar and Mika on the Alkyon: accounts, categories, shops and what repeats. All of it is made up."""
+
+from dataclasses import dataclass
+from datetime import date
+
+SEED = 20260514
+FIRST_DAY = date(2022, 12, 14)
+DEMO_DAY = date(2026, 5, 14)
+LAST_DOWNLOAD = date(2026, 5, 7)
+BANK_END = date(2026, 6, 30)
+
+MEMBERS = ("Noor", "Itziar", "Mika")
+
+
+@dataclass(frozen=True)
+class DemoAccount:
+    """An account of the household; `bank` is the key of the stand-in's institution that knows it."""
+
+    key: str
+    name: str
+    kind: str
+    institution: str
+    number: str
+    opening: str
+    currency: str = "EUR"
+    bank: str = ""
+    note: str = ""
+
+
+ACCOUNTS = (
+    DemoAccount("current", "Household current", "current", "Halden Mutual", "HM44100201", "3412.55", bank="halden"),
+    DemoAccount("reserve", "Reserve", "savings", "Halden Mutual", "HM44100777", "2650.00", bank="halden"),
+    DemoAccount("studio", "Studio current", "current", "Pilot Cooperative", "PC20817", "1184.20"),
+    DemoAccount("tin", "Cash tin", "cash", "", "", "140.00"),
+    DemoAccount("card", "Corvane card", "card", "Corvane Card", "CV5512", "-386.40", bank="corvane"),
+    DemoAccount("loan", "Barge loan", "loan", "Halden Mutual", "HM90012", "-58240.00"),
+    DemoAccount("alkyon", "The Alkyon", "property", "", "", "121000.00", note="Converted barge, built 1931."),
+    DemoAccount("kronor", "Kronor savings", "savings", "Skerry Savings", "SK7781", "41250.00", currency="SEK"),
+)
+
+# (group, type, (category, expected a month in EUR, from when; an int stands for every month))
+CATEGORIES = (
+    ("Living", "spending", (("Groceries", 640), ("Market and bakery", 120), ("Household", 80), ("Eating out", 95), ("Health", 45))),
+    ("Mika", "spending", (("School and lunches", 145), ("Pocket money", 24), ("Mika’s clothes", 60))),
+    ("The Alkyon", "spending", (("Barge loan", 432), ("Loan interest", 190), ("Power and water", 98), ("Mooring lease", 0), ("Hull insurance", 0), ("Fuel and gas", 70), ("Upkeep", 90), ("Hull survey", 0))),
+    ("Getting about", "spending", (("Ferry and train", 42), ("Van share", 60), ("Cargo bike", 15))),
+    ("Ourselves", "spending", (("Phone and internet", 52), ("Subscriptions", 22), ("Noor’s own", 80), ("Itziar’s own", 80), ("Presents", 25))),
+    ("Studio", "spending", (("Studio rent", 310), ("Clay and glazes", 95), ("Market stalls", 32), ("Quarterly tax", 0))),
+    ("Far", "spending", (("New kiln", 0), ("A winter in the south", 0), ("Re-plating 2029", 0))),
+    ("Money", "spending", (("Bank charges", 3), ("Unexplained", 0))),
+    ("Income", "income", (("Noor’s pay", 0), ("Studio sales", 0), ("Mooring sublet", 0), ("Interest received", 0))),
+)  # fmt: skip
+
+# Bills that fall due in single months: expected then, nothing between; the share is put by each month.
+SEASONAL = {
+    "Mooring lease": ((1, 7), 1290, 215),
+    "Hull insurance": ((9,), 462, 39),
+    "Quarterly tax": ((3, 6, 9, 12), 390, 130),
+}
+HULL_SURVEY = {2023: 690, 2025: 735}
+GOALS = (("New kiln", 3), ("A winter in the south", 2), ("Re-plating 2029", 5))
+
+
+@dataclass(frozen=True)
+class Shop:
+    """A shop: how often a month, what a visit costs (least, most), from which account, and how the bank writes it."""
+
+    payee: str
+    category: str
+    visits: float
+    least: float
+    most: float
+    account: str
+    raw: str
+
+
+SHOPS = (
+    Shop("Grebe Street Grocer", "Groceries", 12.2, 9, 62, "card", "GREBE STREET GROCER 0093 PT HALDEN"),
+    Shop("Halden Fish Quay", "Groceries", 3.1, 8, 34, "card", "HALDEN FISH QUAY 0011"),
+    Shop("Sluice Wholefoods", "Groceries", 3.0, 14, 58, "current", "CARD SLUICE WHOLEFOODS 2214"),
+    Shop("Millstone Bakery", "Market and bakery", 6.5, 3.2, 11.8, "card", "MILLSTONE BAKERY 0004"),
+    Shop("Saturday Market", "Market and bakery", 3.6, 7, 24, "tin", ""),
+    Shop("Lantern Hardware", "Household", 1.9, 6, 54, "card", "LANTERN HARDWARE 0310 PT HALDEN"),
+    Shop("Cormorant Café", "Eating out", 4.2, 4.5, 19, "card", "CORMORANT CAFE 0027"),
+    Shop("Kelp and Barley", "Eating out", 1.5, 16, 48, "card", "KELP + BARLEY 0102"),
+    Shop("Seagate Pharmacy", "Health", 1.6, 6, 38, "card", "SEAGATE PHARMACY 7730"),
+    Shop("Plover Shoes", "Mika’s clothes", 0.45, 28, 72, "card", "PLOVER SHOES 0008"),
+    Shop("Thrift on the Quay", "Mika’s clothes", 0.7, 6, 31, "tin", ""),
+    Shop("Quayside Diesel", "Fuel and gas", 1.25, 32, 78, "card", "QUAYSIDE DIESEL 0440"),
+    Shop("Anchor Chandlery", "Upkeep", 1.7, 11, 96, "card", "ANCHOR CHANDLERY 0019"),
+    Shop("Halden Ferries", "Ferry and train", 4.8, 3.4, 14.8, "card", "HALDEN FERRIES TICKET 5581"),
+    Shop("Bellwether Cycles", "Cargo bike", 0.4, 12, 64, "card", "BELLWETHER CYCLES 0090"),
+    Shop("Otter Books", "Noor’s own", 1.5, 7, 32, "card", "OTTER BOOKS 0055"),
+    Shop("Sauna Society", "Noor’s own", 1.8, 12, 14, "current", "SAUNA SOCIETY"),
+    Shop("Harbour Choir", "Itziar’s own", 1.1, 15, 15, "current", "HARBOUR CHOIR"),
+    Shop("Wool and Weft", "Itziar’s own", 1.2, 9, 58, "card", "WOOL & WEFT 0121"),
+    Shop("Paper Heron", "Presents", 0.9, 8, 41, "card", "PAPER HERON 0076"),
+    Shop("Clayworks Depot", "Clay and glazes", 1.8, 18, 92, "studio", "CLAYWORKS DEPOT INV 20{n}"),
+)
+
+
+@dataclass(frozen=True)
+class Regular:
+    """Something that comes in certain months on about the same day; the price drifts by so much a year."""
+
+    payee: str
+    category: str
+    day: int
+    amount: float
+    account: str
+    raw: str
+    drift: float = 0.0
+    months: tuple[int, ...] = tuple(range(1, 13))
+    spread: float = 0.0
+
+
+REGULARS = (
+    Regular("Heron School", "School and lunches", 4, 122.50, "current", "DIRECT DEBIT HERON SCHOOL OFFICE REF 8812", 0.03),
+    Regular("Tidewater Power", "Power and water", 8, 88.0, "current", "DIRECT DEBIT TIDEWATER POWER 55120", 0.045, spread=14),
+    Regular("Saltline Telecom", "Phone and internet", 15, 51.40, "current", "DIRECT DEBIT SALTLINE TELECOM 0199", 0.0),
+    Regular("Curlew Streaming", "Subscriptions", 11, 9.90, "card", "CURLEW STREAMING"),
+    Regular("Halden Chronicle", "Subscriptions", 2, 11.50, "card", "HALDEN CHRONICLE SUBSCR 3"),
+    Regular("Northshore Van Share", "Van share", 20, 46.00, "current", "DIRECT DEBIT NORTHSHORE VAN SHARE", 0.02, spread=11),
+    Regular("Kiln Lane Studios", "Studio rent", 1, 296.0, "studio", "STANDING ORDER KILN LANE STUDIOS", 0.018),
+    Regular("Harbour Office", "Mooring lease", 12, 1244.0, "current", "HARBOUR OFFICE MOORING LEASE", 0.012, months=(1, 7)),
+    Regular("Gannet Hull Insurance", "Hull insurance", 18, 441.0, "current", "GANNET HULL INSURANCE POLICY 77-201", 0.016, months=(9,)),
+    Regular("Revenue Office", "Quarterly tax", 22, 388.0, "studio", "REVENUE OFFICE Q TAX", 0.0, months=(3, 6, 9, 12), spread=26),
+    Regular("Pilot Cooperative", "Bank charges", 28, 2.90, "studio", "ACCOUNT CHARGE"),
+    Regular("Kittiwake Mooring", "Mooring sublet", 3, -180.0, "current", "KITTIWAKE MOORING SUBLET", 0.01),
+)

@@ -1,0 +1,52 @@
+"""Serving the demo: the household's file is made if it is not there, and the bank stand-in runs beside the application."""
+
+import subprocess
+import sys
+from contextlib import closing
+from pathlib import Path
+
+from bolsa.demo.build import INSTITUTIONS, build_household, write_scenario
+from bolsa.services import files, history, sessions
+from bolsa.web.serving import serve
+
+FOLDER = Path("demo")
+
+
+def prepare_demo(path: Path, *, fresh: bool = False) -> None:
+    """Makes the demo household's file, if it is not there or is to be made afresh."""
+    if fresh:
+        for ending in ("", "-wal", "-shm"):
+            Path(f"{path}{ending}").unlink(missing_ok=True)
+    with closing(files.make_file(path)) as db:
+        if sessions.find_household(db) is None:
+            build_household(db)
+
+
+def start_bank(folder: Path, port: int = 0) -> tuple[subprocess.Popen, str]:
+    """Starts the bank stand-in as a process of its own; gives it and its address."""
+    scenario = folder / "bank.json"
+    write_scenario(scenario)
+    command = [sys.executable, "-m", "bolsa.stand_ins.bank", "--scenario", str(scenario), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    return process, process.stdout.readline().strip()
+
+
+def point_connections(path: Path, bank_url: str) -> None:
+    """Tells the household's connections where the stand-in answers now."""
+    with closing(files.make_file(path)) as db:
+        history.move_connections(db, {name: f"{bank_url}/{key}" for key, name in INSTITUTIONS.items()})
+
+
+def run_demo(data: Path | None, *, fresh: bool, port: int | None) -> None:
+    """Serves the demo household until stopped."""
+    path = data or FOLDER / "alkyon.bolsa"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    prepare_demo(path, fresh=fresh)
+    process, bank_url = start_bank(path.parent)
+    try:
+        point_connections(path, bank_url)
+        print(f"The bank stand-in is at {bank_url} (user noor, password ferry)")
+        serve(path, port=port, bank_url=bank_url)
+    finally:
+        process.terminate()
+        process.wait()

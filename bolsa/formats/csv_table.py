@@ -1,0 +1,99 @@
+"""A CSV file as a table: its text, delimiter, and rows with the line each begins on. What the columns mean: csv_guess.py."""
+
+import csv
+import io
+from collections import Counter
+from dataclasses import dataclass
+
+from bolsa.errors import UnreadableFile
+from bolsa.formats.text import decode
+
+DELIMITERS = (",", ";", "\t", "|")
+_MOST_CELL = 1_000_000
+
+
+@dataclass(frozen=True)
+class CsvRow:
+    """The cells of one record, stripped; `line` is where it begins in the file, counted from 1."""
+
+    line: int
+    cells: tuple[str, ...]
+
+    def cell(self, column: int | None) -> str:
+        return self.cells[column] if column is not None and column < len(self.cells) else ""
+
+
+@dataclass(frozen=True)
+class CsvTable:
+    """All records of a file that are not blank, and the delimiter they were cut with."""
+
+    delimiter: str
+    rows: tuple[CsvRow, ...]
+
+    @property
+    def width(self) -> int:
+        """How many columns most records have."""
+        counts = Counter(len(row.cells) for row in self.rows if len(row.cells) > 1)
+        return counts.most_common(1)[0][0] if counts else 1
+
+
+def read_table(content: bytes, delimiter: str | None = None) -> CsvTable:
+    """The table of a CSV file; the delimiter is found if it is not told. Raises: UnreadableFile."""
+    text = decode(content)
+    # WORKAROUND: old systems end a line with CR CR LF; a record would then end twice.
+    text = text.replace("\r\r\n", "\n").replace("\x00", "")
+    first, _, rest = text.partition("\n")
+    skipped = 0
+    if first.strip().lower().startswith("sep=") and len(first.strip()) == 5:
+        delimiter, text, skipped = delimiter or first.strip()[4], rest, 1
+    if text.lstrip()[:1] in ("<", "{"):
+        raise UnreadableFile("The file is markup, not a table of lines.", line=1, found=text.lstrip()[:40])
+    chosen = delimiter or _find_delimiter(text)
+    table = CsvTable(chosen, tuple(_rows(text, chosen, skipped)))
+    if not table.rows:
+        raise UnreadableFile("The file has no lines to read.")
+    return table
+
+
+def _rows(text: str, delimiter: str, skipped: int) -> list[CsvRow]:
+    try:
+        return _parse(text, delimiter, skipped, csv.QUOTE_MINIMAL, strict=True)
+    except csv.Error:
+        pass
+    try:
+        # WORKAROUND: a stray quote inside a text ("6" pipe) is no quoting; read again with quotes as letters.
+        return _parse(text, delimiter, skipped, csv.QUOTE_NONE, strict=False)
+    except csv.Error as error:
+        raise UnreadableFile(f"The file cannot be cut into cells: {error}.") from error
+
+
+def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: bool) -> list[CsvRow]:
+    csv.field_size_limit(_MOST_CELL)
+    reader = csv.reader(
+        io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True
+    )
+    rows, line = [], 1 + skipped
+    for cells in reader:
+        stripped = tuple(cell.strip().strip("\ufeff") for cell in cells)
+        if quoting == csv.QUOTE_NONE:
+            stripped = tuple(cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in stripped)
+        if any(stripped):
+            rows.append(CsvRow(line, stripped))
+        line = reader.line_num + 1 + skipped
+    return rows
+
+
+def _find_delimiter(text: str) -> str:
+    """The delimiter that cuts most of the first lines into one same number of cells, more than one."""
+    head = "\n".join(text.splitlines()[:200])
+
+    def score(delimiter: str) -> tuple[int, int]:
+        try:
+            rows = _parse(head, delimiter, 0, csv.QUOTE_MINIMAL, strict=False)
+        except csv.Error:
+            return 0, 0
+        counts = Counter(len(row.cells) for row in rows if len(row.cells) > 1)
+        width, times = counts.most_common(1)[0] if counts else (0, 0)
+        return times, width
+
+    return max(DELIMITERS, key=score)

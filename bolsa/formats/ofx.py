@@ -1,0 +1,176 @@
+"""OFX 1.x (SGML) and 2.x (XML): bank and card statements, as published (OFX 1.6 and 2.3) and as banks send them.
+
+Three steps: find the header and decode the text; text to a tree, by ofxtools where it takes the file and by our recovering
+parser (ofx_tree.py) where it does not; tree to statements, asking for nothing a bank may leave out.
+"""
+
+import html
+import re
+from datetime import date
+from decimal import Decimal, InvalidOperation
+from xml.etree.ElementTree import Element
+
+from bolsa.core.amounts import find_decimal_mark, read_decimal
+from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.money import is_currency_code, to_minor
+from bolsa.errors import UnreadableFile
+from bolsa.formats.dates import day_or_month_end
+from bolsa.formats.ofx_tree import Tree, parse_tree
+from bolsa.formats.text import decode, line_of
+
+_DECLARED = re.compile(rb"(?:CHARSET\s*:\s*|encoding\s*=\s*[\"'])([\w.-]+)", re.IGNORECASE)
+_CODE_PAGES = {"1252": "cp1252", "windows-1252": "cp1252", "437": "cp437", "850": "cp850", "8859-1": "iso-8859-1", "iso-8859-1": "iso-8859-1", "iso-8859-15": "iso-8859-15"}  # fmt: skip
+_NO_ID = {"", "0", "NONE", "NULL", "N/A", "000000"}
+
+
+def looks_like_ofx(content: bytes) -> bool:
+    """Whether the file shows an OFX header or the root element near its beginning, in any usual encoding."""
+    head = content[:4000].replace(b"\x00", b"").upper()
+    return b"<OFX>" in head or b"OFXHEADER" in head or b"<?OFX" in head or b"<OFX " in head
+
+
+def read_ofx(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
+    """The bank and card statements of an OFX file, in its order; statements without rows are kept.
+
+    `default_currency` says how many digits amounts have where the file names no currency.
+
+    Raises: UnreadableFile naming the line or the element.
+    """
+    declared = _DECLARED.search(content[:2000])
+    text = decode(content, _CODE_PAGES.get(declared[1].decode().lower()) if declared else None)
+    declaration = re.search(r"<!\s*(?:DOCTYPE|ENTITY)", text, re.IGNORECASE)
+    if declaration:
+        line = line_of(text, declaration.start())
+        raise UnreadableFile("The file declares entities, which no bank needs; it is not read.", line=line)
+    start = re.search(r"<OFX[\s>]", text, re.IGNORECASE)
+    if not start:
+        raise UnreadableFile("The file has no <OFX> element: it is not an OFX file.")
+    tree = parse_tree(text, start.start())
+    statements = [
+        _statement(found, tree, default_currency) for found in tree.root.iter() if found.tag in ("STMTRS", "CCSTMTRS")
+    ]
+    if not statements:
+        _refuse_without_statements(tree)
+    return statements
+
+
+def _refuse_without_statements(tree: Tree) -> None:
+    for status in tree.root.iter("STATUS"):
+        if _text(status, "CODE") not in ("", "0") and _text(status, "SEVERITY").upper() != "INFO":
+            message = _text(status, "MESSAGE") or f"code {_text(status, 'CODE')}"
+            raise UnreadableFile(f"The bank answered with an error instead of a statement: {message}.")
+    if next(tree.root.iter("INVSTMTRS"), None) is not None:
+        raise UnreadableFile("The file holds an investment statement only. Bolsa does not read those yet.")
+    raise UnreadableFile("The file holds no bank or card statement (no STMTRS or CCSTMTRS element).")
+
+
+def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtStatement:
+    currency = _text(element, "CURDEF").upper()
+    currency = currency if is_currency_code(currency) else ""
+    account = element.find("BANKACCTFROM")
+    kind = _text(account, "ACCTTYPE").upper() if account is not None else ""
+    if account is None:
+        account = element.find("CCACCTFROM")
+        kind = "CREDITCARD" if account is not None or element.tag == "CCSTMTRS" else ""
+    transactions = list(element.iter("STMTTRN"))
+    mark, _ = find_decimal_mark([_text(t, "TRNAMT") for t in transactions])
+    warnings: list[str] = []
+    rows = tuple(_row(t, tree, mark, currency or default_currency, warnings) for t in transactions)
+    balance = _balance(element, mark, currency or default_currency, warnings)
+    if next(tree.root.iter("INVSTMTRS"), None) is not None:
+        warnings.append("The file also holds an investment statement, which was left out.")
+    number = _text(account, "ACCTID") if account is not None else ""
+    return BroughtStatement(rows, number, kind, currency, *balance, warnings=tuple(dict.fromkeys(warnings)))
+
+
+def _row(element: Element, tree: Tree, mark: str, currency: str, warnings: list[str]) -> BroughtRow:
+    line = tree.line_of(element)
+    amount = _read_amount(_text(element, "TRNAMT"), mark)
+    if amount is None:
+        raise UnreadableFile("This <STMTTRN> has no amount (TRNAMT).", line=line, found=_text(element, "TRNAMT"))
+    posted = _text(element, "DTPOSTED") or _text(element, "DTUSER") or _text(element, "DTAVAIL")
+    day = read_ofx_day(posted)
+    if day is None:
+        raise UnreadableFile("This <STMTTRN> has no date (DTPOSTED).", line=line, found=posted)
+    amount, foreign = _in_statement_currency(element, amount, currency)
+    if foreign:
+        warnings.append(foreign)
+    payee, memo = _words(element)
+    ref = _text(element, "FITID")
+    return BroughtRow(
+        day=day,
+        amount_minor=to_minor(amount, currency),
+        payee=payee,
+        memo=memo,
+        bank_ref="" if ref.upper() in _NO_ID else ref,
+        value_day=read_ofx_day(_text(element, "DTAVAIL")) or read_ofx_day(_text(element, "DTUSER")),
+        file_line=line,
+    )
+
+
+def _read_amount(text: str, mark: str) -> Decimal | None:
+    """The amount: a text that shows its own decimal mark is believed before the file's usual one."""
+    own_mark, certain = find_decimal_mark([text])
+    return read_decimal(text, own_mark if certain and set(text) & set(".,") else mark)
+
+
+def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> tuple[Decimal, str]:
+    """The amount in the statement's currency: a row may be in its own (CURRENCY aggregate, OFX 2.3 section 5.2).
+
+    CURRATE is the ratio of the statement's currency to the row's; ORIGCURRENCY says that it was converted already.
+    """
+    own = element.find("CURRENCY")
+    if own is None or _text(own, "CURSYM").upper() in ("", currency):
+        return amount, ""
+    try:
+        return amount * Decimal(_text(own, "CURRATE").replace(",", ".") or "1"), ""
+    except InvalidOperation:
+        return amount, f"A row in {_text(own, 'CURSYM')} has no readable rate; its amount was taken as it stands."
+
+
+def _words(element: Element) -> tuple[str, str]:
+    name = _text(element, "NAME") or _text(element, "PAYEE/NAME")
+    memo = _text(element, "MEMO") or _text(element, "EXTDNAME")
+    number = _text(element, "CHECKNUM")
+    if number and number not in f"{name} {memo}" and _text(element, "TRNTYPE").upper() == "CHECK":
+        memo = f"{memo} cheque {number}".strip()
+    if not name:
+        name, memo = memo, ""
+    if not name:
+        name = _text(element, "TRNTYPE").capitalize() or "Unnamed"
+    # WORKAROUND: NAME holds 32 characters, so banks repeat it whole in MEMO.
+    if memo.startswith(name):
+        name, memo = memo, ""
+    return name, memo
+
+
+def _balance(element: Element, mark: str, currency: str, warnings: list[str]) -> tuple[int | None, date | None]:
+    ledger = element.find(".//LEDGERBAL")
+    if ledger is None:
+        return None, None
+    amount_text, day_text = _text(ledger, "BALAMT"), _text(ledger, "DTASOF")
+    amount = _read_amount(amount_text, mark)
+    day = read_ofx_day(day_text) or read_ofx_day(_text(element, "BANKTRANLIST/DTEND"))
+    if amount is None or day is None:
+        warnings.append("The file's closing balance could not be read, so there is nothing to compare with.")
+        return None, None
+    return to_minor(amount, currency), day
+
+
+def read_ofx_day(text: str) -> date | None:
+    """The day of an OFX date-time (YYYYMMDD, then perhaps time, fraction and [offset:zone]), as the bank wrote it.
+
+    The offset is not applied: a booking's day is the bank's calendar day.
+    """
+    match = re.match(r"\s*(\d{4})[-/.]?(\d{2})[-/.]?(\d{2})", text or "")
+    return day_or_month_end(*(int(part) for part in match.groups())) if match else None
+
+
+def _text(element: Element | None, path: str) -> str:
+    """The text of a leaf below the element, wherever a missing end tag may have put it; "" if there is none."""
+    if element is None:
+        return ""
+    found = element.find(path)
+    if found is None:
+        found = element.find(f".//{path}")
+    return " ".join(html.unescape(found.text or "").split()) if found is not None else ""

@@ -1,0 +1,69 @@
+"""From bytes to text: what encoding a file really has, whatever it declares."""
+
+import codecs
+
+from bolsa.errors import UnreadableFile
+
+MOST_BYTES = 32 * 1024 * 1024
+_MARKS = (
+    (codecs.BOM_UTF8, "utf-8-sig"),
+    (codecs.BOM_UTF32_LE, "utf-32"),
+    (codecs.BOM_UTF16_LE, "utf-16"),
+    (codecs.BOM_UTF16_BE, "utf-16"),
+)
+_BINARY_STARTS = {b"%PDF": "a PDF", b"PK\x03\x04": "a ZIP or spreadsheet file", b"\x89PNG": "a picture", b"\xd0\xcf\x11\xe0": "an old spreadsheet or document", b"\xff\xd8\xff": "a picture", b"SQLite": "a database", b"\x1f\x8b": "a compressed file"}  # fmt: skip
+
+
+def decode(content: bytes, declared: str | None = None) -> str:
+    """The text of a file. A byte order mark decides; else UTF-8 if it is valid; else what is declared; else Windows-1252.
+
+    WORKAROUND: banks declare ASCII and send accents, or declare a code page and send UTF-8. Valid UTF-8 with a byte
+    above 127 is almost never an accident, so it is believed before the declaration.
+    Raises: UnreadableFile if the file is empty, too large, or plainly no text.
+    """
+    if not content.strip(b"\x00\t\r\n \xef\xbb\xbf"):
+        raise UnreadableFile("The file is empty.")
+    if len(content) > MOST_BYTES:
+        raise UnreadableFile(f"The file is larger than {MOST_BYTES // 1024 // 1024} MB. Ask the bank for a shorter period.")
+    for start, what in _BINARY_STARTS.items():
+        if content.startswith(start):
+            raise UnreadableFile(f"The file is {what}, not a bank's OFX or CSV file.")
+    for mark, encoding in _MARKS:
+        if content.startswith(mark):
+            return _decode_as(content, encoding)
+    wide = _wide_without_mark(content)
+    if wide:
+        return _decode_as(content, wide)
+    if content.count(0) > len(content) // 100:
+        raise UnreadableFile("The file is not text: it is full of zero bytes.")
+    for encoding in ("utf-8", declared, "cp1252"):
+        if encoding:
+            try:
+                return content.decode(encoding)
+            except (UnicodeDecodeError, LookupError):
+                continue
+    return content.decode("latin-1")
+
+
+def _decode_as(content: bytes, encoding: str) -> str:
+    try:
+        return content.decode(encoding)
+    except UnicodeDecodeError as error:
+        raise UnreadableFile(f"The file begins as {encoding} text, but byte {error.start} does not fit.") from error
+
+
+def _wide_without_mark(content: bytes) -> str | None:
+    """UTF-16 that lost its mark shows as a zero in every other byte of its plain letters."""
+    head = content[:400]
+    half = max(1, len(head) // 2)
+    if head[1::2].count(0) > half * 0.7 and head[::2].count(0) < half * 0.1:
+        return "utf-16-le"
+    if head[::2].count(0) > half * 0.7 and head[1::2].count(0) < half * 0.1:
+        return "utf-16-be"
+    return None
+
+
+def line_of(text: str, position: int) -> int:
+    """The number of the line a position is in, counted from 1; CR, LF and CRLF each end one."""
+    before = text[:position]
+    return 1 + before.count("\n") + before.count("\r") - before.count("\r\n")

@@ -1,0 +1,166 @@
+"""Adding, changing, hiding and showing accounts; the accounts table."""
+
+import sqlite3
+from dataclasses import dataclass, replace
+from datetime import date
+
+from bolsa.core.accounts import KIND_BY_KEY, Account, AccountState
+from bolsa.core.entries import Line, Share, entry_on_account
+from bolsa.core.money import is_currency_code
+from bolsa.errors import InvalidInput
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store import accounts, categories, entries, household
+from bolsa.store.categories import OPENING
+
+OPENING_PAYEE = "Opening balance"
+
+
+@dataclass(frozen=True)
+class NewAccount:
+    """What is asked when an account is added; None follows from the kind. The opening balance is signed as it stands:
+    a debt is negative. `set_apart` keeps a card's debt from before out of the unplaced money, in a category of its own."""
+
+    name: str
+    kind: str
+    currency: str = ""
+    opening_minor: int = 0
+    opened_on: date | None = None
+    everyday: bool | None = None
+    side: str | None = None
+    institution: str = ""
+    number: str = ""
+    group: str = ""
+    note: str = ""
+    set_apart: bool = False
+
+
+def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
+    """Adds an account with its opening balance; gives its id. Raises: InvalidInput naming the field."""
+    kind = KIND_BY_KEY.get(new.kind)
+    if kind is None:
+        raise InvalidInput(f"“{new.kind}” is no kind of account. Kinds: {', '.join(KIND_BY_KEY)}.", field="kind")
+    name = _require_name(db, new.name)
+    home = household.get_household(db).home_currency
+    currency = new.currency or home
+    if not is_currency_code(currency):
+        raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
+    everyday = kind.everyday and currency == home if new.everyday is None else new.everyday
+    _require_home_currency(everyday, currency, home)
+    opened_on = new.opened_on or by.today
+    account = Account(
+        id=0, name=name, kind=kind.key, side=new.side or kind.side, everyday=everyday, currency=currency,
+        institution=new.institution.strip(), number=new.number.replace(" ", ""), group=new.group.strip() or kind.group,
+        opened_on=opened_on, shown=True, note=new.note.strip(),
+    )  # fmt: skip
+    with change(db, by, f"Added the account {name}"):
+        account_id = accounts.insert_account(db, account)
+        if new.opening_minor:
+            category_id = _debt_category(db, name) if new.set_apart and new.opening_minor < 0 else OPENING
+            line = Line(new.opening_minor, currency, account_id=account_id, state="cleared")
+            share = Share(category_id, -new.opening_minor)
+            entries.insert_entry(db, entry_on_account(opened_on, OPENING_PAYEE, line, [share]))
+    return account_id
+
+
+def _debt_category(db: sqlite3.Connection, account_name: str) -> int:
+    """The category a card's old debt is paid down from: its minus is carried until it is placed away."""
+    group_id = categories.put_group(db, "Debts")
+    note = "Debt from before, set apart: place into it to pay it down."
+    return categories.insert_category(db, group_id, f"Old debt on {account_name}", "spending", carries_minus=True, note=note)
+
+
+def change_account(db: sqlite3.Connection, by: By, account_id: int, **words: object) -> int:
+    """Changes an account's name, kind, side, everyday, institution, number, group or note; gives the step's id."""
+    before = accounts.get_account(db, account_id)
+    if "name" in words:
+        words["name"] = _require_name(db, str(words["name"]), besides=account_id)
+    if "number" in words:
+        words["number"] = str(words["number"]).replace(" ", "")
+    after = replace(before, **words)
+    if after.kind not in KIND_BY_KEY:
+        raise InvalidInput("Choose one of the kinds.", field="kind")
+    _require_home_currency(after.everyday, after.currency, household.get_household(db).home_currency)
+    with change(db, by, f"Changed the account {before.name}") as step_id:
+        accounts.change_account(db, after)
+        if after.everyday != before.everyday:
+            accounts.mark_everyday_lines(db, account_id)
+    return step_id
+
+
+def set_shown(db: sqlite3.Connection, by: By, account_id: int, shown: bool) -> int:
+    """Hides an account from lists, or shows it again; it stays in every total. Gives the step's id."""
+    account = accounts.get_account(db, account_id)
+    with change(db, by, f"{'Showed' if shown else 'Hid'} the account {account.name}") as step_id:
+        accounts.change_account(db, replace(account, shown=shown))
+    return step_id
+
+
+def _require_name(db: sqlite3.Connection, name: str, besides: int | None = None) -> str:
+    name = " ".join(name.split())
+    if not name or len(name) > 60:
+        raise InvalidInput("An account needs a name of up to 60 letters.", field="name")
+    there = accounts.find_account_named(db, name)
+    if there and there.id != besides and there.name.casefold() == name.casefold():
+        raise InvalidInput(f"There is an account “{there.name}” already.", field="name")
+    return name
+
+
+def _require_home_currency(everyday: bool, currency: str, home: str) -> None:
+    if everyday and currency != home:
+        raise InvalidInput(
+            f"Money in {currency} cannot be placed into categories in {home}: keep this account apart.", field="everyday"
+        )
+
+
+@dataclass(frozen=True)
+class AccountGroup:
+    """Some accounts of one group, and their sum when they share a currency (None when they do not)."""
+
+    name: str
+    everyday: bool
+    states: tuple[AccountState, ...]
+
+    @property
+    def total_minor(self) -> int | None:
+        currencies = {state.account.currency for state in self.states}
+        return sum(state.balance_minor for state in self.states) if len(currencies) == 1 else None
+
+
+def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False) -> list[AccountGroup]:
+    """The accounts by everyday or apart and by group, in the household's order."""
+    states = [s for s in accounts.list_account_states(db) if with_hidden or s.account.shown]
+    keys = dict.fromkeys((state.account.everyday, state.account.group) for state in states)
+    return [
+        AccountGroup(name, everyday, tuple(s for s in states if (s.account.everyday, s.account.group) == (everyday, name)))
+        for everyday, name in keys
+    ]
+
+
+def resolve_account(db: sqlite3.Connection, text: str) -> Account:
+    """The account of that name or bank number. Raises: InvalidInput naming the accounts there are."""
+    found = accounts.find_account_named(db, text.strip())
+    if found is None:
+        names = ", ".join(account.name for account in accounts.list_accounts(db)) or "none yet"
+        raise InvalidInput(f"There is no account “{text}”. Accounts: {names}.", field="account")
+    return found
+
+
+def home_currency(db: sqlite3.Connection) -> str:
+    """The household's home currency."""
+    return household.get_household(db).home_currency
+
+
+def get_account(db: sqlite3.Connection, account_id: int) -> Account:
+    """The account. Raises: NotFound."""
+    return accounts.get_account(db, account_id)
+
+
+def get_account_state(db: sqlite3.Connection, account_id: int) -> AccountState:
+    """The account with its balance and what the bank says. Raises: NotFound."""
+    return accounts.get_account_state(db, account_id)
+
+
+def list_accounts(db: sqlite3.Connection) -> list[Account]:
+    """All accounts, everyday ones first."""
+    return accounts.list_accounts(db)

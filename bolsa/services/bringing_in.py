@@ -1,0 +1,351 @@
+"""Bringing in: from the bytes of a file to a batch in preview, and from there into the books, whole or not at all."""
+
+import hashlib
+import sqlite3
+from dataclasses import dataclass, replace
+from datetime import timedelta
+
+from bolsa.core.accounts import Account
+from bolsa.core.bringing import BroughtStatement
+from bolsa.core.entries import Entry, Line
+from bolsa.core.matching import DAYS_SAME_ID, judge_rows
+from bolsa.core.payees import tidy_payee
+from bolsa.errors import Conflict, InvalidInput, UnreadableFile
+from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
+from bolsa.formats.csv_read import read_csv
+from bolsa.formats.csv_table import CsvTable, read_table
+from bolsa.formats.ofx import read_ofx
+from bolsa.formats.sniff import kind_of_file
+from bolsa.services.clock import By
+from bolsa.store import accounts, brought, connections, entries, household, journal
+from bolsa.store.brought import Batch, StoredRow
+from bolsa.store.categories import UNSORTED
+from bolsa.store.connection import atomic
+from bolsa.store.connections import Connection
+
+CHUNK = 5000
+
+
+@dataclass(frozen=True)
+class CsvReading:
+    """A CSV as it is being read: the table, the mapping in force, where the guess had doubts, and its shape."""
+
+    table: CsvTable
+    mapping: CsvMapping
+    doubts: tuple[str, ...]
+    shape: str
+    is_remembered: bool
+
+
+@dataclass(frozen=True)
+class Preview:
+    """A waiting batch, its rows, how many are "new", "matched" and "known", and sentences about what was odd."""
+
+    batch: Batch
+    rows: tuple[StoredRow, ...]
+    counts: dict[str, int]
+    csv: CsvReading | None
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What a bringing-in did, in rows; `warnings` are sentences about what was odd yet could be read."""
+
+    batch_id: int
+    new: int
+    matched: int
+    known: int
+    warnings: tuple[str, ...]
+    step_id: int | None = None
+
+
+def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = "") -> CsvReading:
+    """The table of a CSV with the mapping to read it by: the one given, else the one remembered, else a guess."""
+    table = read_table(content)
+    guess: Guess = guess_mapping(table)
+    if mapping_json:
+        mapping = CsvMapping.from_json(mapping_json)
+        if mapping.delimiter != table.delimiter:
+            table = read_table(content, mapping.delimiter)
+        return CsvReading(table, mapping, (), guess.shape, False)
+    kept = brought.find_mapping(db, guess.shape)
+    if kept:
+        # The heads may stand on another line of this file; the columns stay what they were.
+        mapping = replace(CsvMapping.from_json(kept), header_line=guess.mapping.header_line)
+        return CsvReading(table, mapping, (), guess.shape, True)
+    return CsvReading(table, guess.mapping, guess.doubts, guess.shape, False)
+
+
+def read_statements(
+    db: sqlite3.Connection, content: bytes, default_currency: str, mapping_json: str = ""
+) -> tuple[list[BroughtStatement], str]:
+    """The statements of a file of any kind Bolsa reads, and the kind. Raises: UnreadableFile, InvalidInput."""
+    kind = kind_of_file(content)
+    if kind == "ofx":
+        return read_ofx(content, default_currency), kind
+    reading = read_csv_file(db, content, mapping_json)
+    return [read_csv(reading.table, reading.mapping, default_currency)], kind
+
+
+def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes) -> int:
+    """Keeps a file as a waiting batch with a verdict a row; gives the batch's id.
+
+    A CSV whose columns cannot be told is kept too, without rows: its mapping is asked for. Raises: UnreadableFile.
+    """
+    kind = kind_of_file(content)
+    account = accounts.get_account(db, account_id)
+    with atomic(db):
+        batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
+        if kind == "csv":
+            brought.put_upload(db, batch_id, content)
+            _stage_csv(db, batch_id, account, content, brought.get_batch(db, batch_id).mapping)
+        else:
+            _stage(db, batch_id, account, read_statements(db, content, account.currency)[0], kind)
+    return batch_id
+
+
+def _insert_file_batch(
+    db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, kind: str
+) -> int:
+    mapping = read_csv_file(db, content).mapping.to_json() if kind == "csv" else ""
+    digest = hashlib.sha256(content).hexdigest()
+    return brought.insert_batch(
+        db, "file", clean_name(name), by.at, sha256=digest, account_id=account_id, mapping=mapping
+    )
+
+
+def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, content: bytes, mapping_json: str) -> str:
+    """Stages a CSV by a mapping; gives why it cannot be read that way, "" if it can."""
+    problem = ""
+    try:
+        with atomic(db):
+            _stage(db, batch_id, account, read_statements(db, content, account.currency, mapping_json)[0], "csv")
+    except (InvalidInput, UnreadableFile) as error:
+        problem = error.sentence
+    brought.change_batch_mapping(db, batch_id, mapping_json, problem)
+    return problem
+
+
+def change_mapping(db: sqlite3.Connection, batch_id: int, mapping: CsvMapping) -> None:
+    """Reads a waiting CSV anew by another mapping, and remembers it for files of this shape if it can be read so."""
+    batch = _require_waiting(db, batch_id)
+    account = accounts.get_account(db, batch.account_id)
+    content = brought.get_upload(db, batch_id)
+    with atomic(db):
+        brought.remove_rows(db, batch_id)
+        brought.remove_bank_balances(db, batch_id)
+        if not _stage_csv(db, batch_id, account, content, mapping.to_json()):
+            brought.put_mapping(db, read_csv_file(db, content).shape, mapping.to_json())
+
+
+def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:
+    """Keeps what a connection downloaded as a waiting batch; gives its id."""
+    with atomic(db):
+        batch_id = brought.insert_batch(db, "connection", name, by.at)
+        for account, statement in found:
+            _stage_statement(db, batch_id, account, statement, "ofx")
+    return batch_id
+
+
+def _stage(
+    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str
+) -> list[str]:
+    warnings: list[str] = []
+    for target, statement in _targets(db, account, statements):
+        target = _take_on_currency(db, target, statement, warnings)
+        _stage_statement(db, batch_id, target, statement, kind)
+        warnings += statement.warnings
+    return warnings
+
+
+def _targets(
+    db: sqlite3.Connection, chosen: Account, statements: list[BroughtStatement]
+) -> list[tuple[Account, BroughtStatement]]:
+    """Which account each statement goes to: the one with its number, else the chosen one.
+
+    Raises: InvalidInput when two unknown numbers would have to share the chosen account.
+    """
+    by_number = {a.number: a for a in accounts.list_accounts(db) if a.number}
+    numbers = {s.number.replace(" ", "") for s in statements}
+    unknown = numbers - set(by_number)
+    if len(numbers) > 1 and (len(unknown) > 1 or (unknown and chosen.number)):
+        listed = ", ".join(sorted(number or "one without a number" for number in unknown))
+        raise InvalidInput(
+            f"The file holds several accounts, and Bolsa does not know which these are: {listed}. "
+            "Give each account here its number under Books, then bring the file in again.",
+            field="account",
+        )
+    if len(numbers) == 1:
+        return [(chosen, s) for s in statements]
+    return [(by_number.get(s.number.replace(" ", ""), chosen), s) for s in statements]
+
+
+def _take_on_currency(
+    db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]
+) -> Account:
+    """The account, which takes on the file's currency while it holds nothing. Raises: InvalidInput if it holds something."""
+    if not statement.currency or statement.currency == account.currency:
+        return account
+    if accounts.has_lines(db, account.id):
+        raise InvalidInput(
+            f"The file is in {statement.currency}, but {account.name} is kept in {account.currency}.", field="account"
+        )
+    home = household.get_household(db).home_currency
+    accounts.change_currency(db, account.id, statement.currency, everyday=account.everyday and statement.currency == home)
+    warnings.append(f"{account.name} held nothing yet and is now kept in {statement.currency}, as the file says.")
+    return accounts.get_account(db, account.id)
+
+
+def _stage_statement(
+    db: sqlite3.Connection, batch_id: int, account: Account, statement: BroughtStatement, kind: str
+) -> None:
+    rows = list(statement.rows)
+    if rows:
+        first = min(row.day for row in rows) - timedelta(days=DAYS_SAME_ID)
+        last = max(row.day for row in rows) + timedelta(days=DAYS_SAME_ID)
+        known = brought.list_known_rows(db, account.id, first, last)
+        open_lines = brought.list_open_lines(db, account.id, first, last)
+        verdicts = judge_rows(rows, known, open_lines, kind)
+        brought.insert_rows(db, batch_id, account.id, zip(rows, verdicts, strict=True))
+    if statement.balance_minor is not None:
+        accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
+
+
+def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Preview:
+    """A batch with its first rows. Raises: NotFound."""
+    batch = brought.get_batch(db, batch_id)
+    reading = None
+    if batch.mapping and batch.state == "waiting":
+        reading = read_csv_file(db, brought.get_upload(db, batch_id), batch.mapping)
+        guess = guess_mapping(reading.table)
+        if guess.mapping == reading.mapping:
+            reading = replace(reading, doubts=guess.doubts)
+    rows = tuple(brought.list_rows(db, batch_id, most=most))
+    return Preview(batch, rows, brought.count_verdicts(db, batch_id), reading)
+
+
+def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
+    """Decides about a row in preview: "bring" it in as new, "leave" it out, or "match" it with the proposed entry."""
+    _require_waiting(db, batch_id)
+    row = brought.get_row(db, row_id)
+    if row.batch_id != batch_id or decision not in ("bring", "leave", "match"):
+        raise InvalidInput("That cannot be decided here.")
+    if decision == "match" and not row.match_line_id:
+        raise InvalidInput("There is no entry to match this row with.")
+    verdict = {"bring": "new", "leave": "known", "match": "matched"}[decision]
+    brought.change_row_verdict(db, row_id, verdict, decision != "leave", row.match_line_id)
+
+
+def bring_in(db: sqlite3.Connection, by: By, batch_id: int) -> Brought:
+    """Writes what a waiting batch brings, in one transaction: all of it or none. Raises: Conflict."""
+    batch = _require_waiting(db, batch_id)
+    counts = brought.count_verdicts(db, batch_id)
+    sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
+    with atomic(db), journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as step_id:
+        after = 0
+        while rows := brought.list_rows(db, batch_id, after_id=after, most=CHUNK):
+            _write_rows(db, batch_id, [row for row in rows if row.take])
+            after = rows[-1].id
+        brought.change_batch_state(db, batch_id, "brought", by.at)
+        brought.remove_upload(db, batch_id)
+    return Brought(batch_id, **counts, warnings=(), step_id=step_id)
+
+
+def _write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow]) -> None:
+    made: list[tuple[int | None, str | None, int]] = []
+    fresh: list[StoredRow] = []
+    for row in rows:
+        before = brought.merge_into_line(db, row) if row.verdict == "matched" else None
+        if before:
+            made.append((row.match_line_id, before, row.id))
+        else:  # new, or the entry it matched is gone meanwhile
+            fresh.append(row)
+    currencies = {a.id: a.currency for a in accounts.list_accounts(db)}
+    tidied = brought.list_learned_payees(db, {row.payee for row in fresh})
+    written = []
+    for row in fresh:
+        if row.payee not in tidied:
+            tidied[row.payee] = tidy_payee(row.payee)
+        written.append(_entry_of_row(row, tidied[row.payee], currencies[row.account_id], batch_id))
+    for row, (_, line_ids) in zip(fresh, entries.insert_entries(db, written), strict=True):
+        made.append((line_ids[0], None, row.id))
+    brought.set_lines_of_rows(db, made)
+
+
+def _entry_of_row(row: StoredRow, payee: str, currency: str, batch_id: int) -> Entry:
+    line = Line(
+        row.amount_minor, currency, account_id=row.account_id, day=row.day, state="cleared", bank_ref=row.bank_ref,
+        value_day=row.value_day, raw_text=row.raw_text,
+    )  # fmt: skip
+    unsorted = Line(-row.amount_minor, currency, category_id=UNSORTED, day=row.day)
+    return Entry(row.day, payee or "Unnamed", (line, unsorted), memo=row.memo[:300], batch_id=batch_id)
+
+
+def discard(db: sqlite3.Connection, batch_id: int) -> None:
+    """Forgets a waiting batch."""
+    _require_waiting(db, batch_id)
+    with atomic(db):
+        brought.remove_batch(db, batch_id)
+
+
+def import_file(
+    db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, *, dry_run: bool = False
+) -> Brought:
+    """Reads, judges and writes a file in one transaction, as the command line does; a dry run keeps nothing.
+
+    Raises: UnreadableFile, InvalidInput; nothing is kept then.
+    """
+    account = accounts.get_account(db, account_id)
+    with atomic(db):
+        db.execute("SAVEPOINT trial")
+        statements, kind = read_statements(db, content, account.currency)
+        batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
+        warnings = _stage(db, batch_id, account, statements, kind)
+        done = replace(bring_in(db, by, batch_id), warnings=tuple(warnings))
+        if dry_run:
+            db.execute("ROLLBACK TO trial")
+        db.execute("RELEASE trial")
+    return done
+
+
+def clean_name(name: str) -> str:
+    """A file's name without folders and control characters, for showing."""
+    bare = name.replace("\\", "/").rpartition("/")[2]
+    return "".join(c for c in bare if c.isprintable())[:120] or "file"
+
+
+def _require_waiting(db: sqlite3.Connection, batch_id: int) -> Batch:
+    batch = brought.get_batch(db, batch_id)
+    if batch.state != "waiting":
+        raise Conflict("This was decided already.")
+    return batch
+
+
+def has_anything_new(db: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether a batch would change anything."""
+    counts = brought.count_verdicts(db, batch_id)
+    return bool(counts["new"] or counts["matched"])
+
+
+def keep_balances_only(db: sqlite3.Connection, batch_id: int) -> None:
+    """Ends a download that brought nothing new: what the bank says the accounts hold is kept, the rows are not."""
+    brought.remove_rows(db, batch_id)
+    brought.change_batch_state(db, batch_id, "empty")
+
+
+@dataclass(frozen=True)
+class Overview:
+    """What the page of bringing in shows: connections, batches in preview, and those brought in, latest first."""
+
+    connections: tuple[Connection, ...]
+    waiting: tuple[Batch, ...]
+    before: tuple[Batch, ...]
+
+
+def overview(db: sqlite3.Connection) -> Overview:
+    """What is connected, waiting, and brought in before."""
+    return Overview(
+        tuple(connections.list_connections(db)),
+        tuple(brought.list_batches(db, "waiting")),
+        tuple(brought.list_batches(db, "brought")),
+    )

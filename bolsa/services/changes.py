@@ -1,0 +1,81 @@
+"""How every change is made: one transaction, one journal step; and how any step is undone."""
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from bolsa.errors import Conflict
+from bolsa.services.clock import By
+from bolsa.store import brought, entries, journal
+from bolsa.store.connection import atomic
+from bolsa.store.entries import Deleted
+from bolsa.store.journal import Step
+
+
+@contextmanager
+def change(db: sqlite3.Connection, by: By, sentence: str) -> Iterator[int]:
+    """A transaction whose changes are journalled under the sentence (past tense); gives the step's id."""
+    with atomic(db), journal.step(db, sentence, by.at, by.member_id) as step_id:
+        yield step_id
+
+
+def list_steps(db: sqlite3.Connection, before_id: int | None = None) -> list[Step]:
+    """The journal's newest steps, or those before one."""
+    return journal.list_steps(db, before_id=before_id or 2**62)
+
+
+def list_trash(db: sqlite3.Connection) -> list[Deleted]:
+    """What is in the trash, the latest first."""
+    return entries.list_trash(db)
+
+
+def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> str:
+    """Takes back what a step changed, as a step of its own; gives a sentence saying so.
+
+    Raises: Conflict if it was undone already, or if something it changed was changed again since.
+    """
+    step = journal.get_step(db, step_id)
+    if step.undone_by:
+        raise Conflict("That was undone already.")
+    if step.batch_id:
+        return undo_batch(db, by, step.batch_id)
+    try:
+        with change(db, by, f"Undone: {step.sentence}") as undoing_id:
+            journal.reverse_changes(db, step_id)
+            journal.mark_undone(db, step_id, undoing_id)
+    except sqlite3.IntegrityError as error:
+        raise Conflict("Later changes build on this one. Undo those first.") from error
+    return f"Undone: {step.sentence}"
+
+
+def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
+    """Takes a batch out again: its entries, except those changed or reconciled since, and what it merged."""
+    batch = brought.get_batch(db, batch_id)
+    if batch.state != "brought":
+        raise Conflict("That was taken out already.")
+    sentence = f"Took out again what “{batch.name}” brought"
+    with atomic(db), journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as id_:
+        made = brought.list_entries_of_batch(db, batch_id)
+        untouched = [entry_id for entry_id, touched in made if not touched]
+        brought.remove_entries(db, untouched)
+        for row in brought.list_rows(db, batch_id):
+            if row.line_before and row.line_id:
+                brought.unmerge_line(db, row.line_id, row.line_before)
+        brought.remove_bank_balances(db, batch_id)
+        brought.change_batch_state(db, batch_id, "undone")
+        journal.mark_batch_undone(db, batch_id, id_)
+    kept = len(made) - len(untouched)
+    stayed = f" {kept} changed since stayed here." if kept else ""
+    return f"{len(untouched)} entries of “{batch.name}” are out again.{stayed}"
+
+
+def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:
+    """Puts an entry back from the trash; gives its id."""
+    with change(db, by, "Put an entry back from the trash"):
+        return entries.restore_from_trash(db, trash_id)
+
+
+def empty_trash(db: sqlite3.Connection, by: By) -> int:
+    """Empties the trash for good; gives how many entries that were. The journal keeps a note, and can undo it."""
+    with change(db, by, "Emptied the trash"):
+        return entries.empty_trash(db)

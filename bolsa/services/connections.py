@@ -1,0 +1,220 @@
+"""Connections to institutions: consent (OAuth 2.0 with PKCE, RFC 6749 and 7636) and OFX 2 download behind one narrow door."""
+
+import base64
+import hashlib
+import json
+import secrets
+import sqlite3
+import urllib.error
+import urllib.parse
+import urllib.request
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+from xml.sax.saxutils import escape
+
+from bolsa.core.bringing import BroughtStatement
+from bolsa.errors import InvalidInput, ServiceUnavailable, UnreadableFile
+from bolsa.formats.ofx import read_ofx
+from bolsa.services import bringing_in
+from bolsa.services.clock import By
+from bolsa.store import accounts, connections
+from bolsa.store.connection import atomic
+from bolsa.store.connections import Connection, RemoteAccount
+
+TIMEOUT_SECONDS = 15
+MOST_REPLY_BYTES = 16 * 1024 * 1024
+FIRST_DAYS = 90
+OVERLAP_DAYS = 10
+
+
+@dataclass(frozen=True)
+class Request:
+    """What is asked of an institution: GET without a body, POST with one."""
+
+    url: str
+    body: bytes | None = None
+    content_type: str = ""
+    token: str = ""
+
+
+Send = Callable[[Request], bytes]
+
+
+def send_over_http(request: Request) -> bytes:
+    """The reply's body. Raises: ServiceUnavailable with what to do."""
+    headers = {"Content-Type": request.content_type} if request.content_type else {}
+    if request.token:
+        headers["Authorization"] = f"Bearer {request.token}"
+    asked = urllib.request.Request(request.url, data=request.body, headers=headers)  # noqa: S310 (addresses the household typed)
+    try:
+        with urllib.request.urlopen(asked, timeout=TIMEOUT_SECONDS) as reply:  # noqa: S310
+            return reply.read(MOST_REPLY_BYTES)
+    except urllib.error.HTTPError as error:
+        if error.code in (401, 403):
+            raise ServiceUnavailable("The consent has ended. Connect again to renew it.") from error
+        raise ServiceUnavailable(f"The institution answered with an error ({error.code}). Try again later.") from error
+    except (OSError, ValueError) as error:
+        raise ServiceUnavailable("The institution does not answer. Nothing was changed; try again later.") from error
+
+
+@dataclass(frozen=True)
+class Institution:
+    """An institution one can connect to: its name and the address of its service."""
+
+    name: str
+    base_url: str
+
+
+def list_institutions(directory_url: str, send: Send) -> list[Institution]:
+    """The institutions a directory names. Raises: ServiceUnavailable."""
+    try:
+        found = json.loads(send(Request(directory_url + "/institutions")))
+        return [Institution(str(i["name"]), str(i["base_url"])) for i in found]
+    except (ValueError, KeyError, TypeError) as error:
+        raise ServiceUnavailable("The directory of institutions answered with something else.") from error
+
+
+@dataclass(frozen=True)
+class Consent:
+    """A consent that was asked for: the address to send the person to, and what must come back with them."""
+
+    address: str
+    state: str
+    verifier: str
+
+
+def ask_consent(institution: Institution, return_url: str) -> Consent:
+    """A fresh request for consent (authorization code with PKCE)."""
+    state, verifier = secrets.token_urlsafe(24), secrets.token_urlsafe(48)
+    challenge = base64.urlsafe_b64encode(hashlib.sha256(verifier.encode()).digest()).rstrip(b"=").decode()
+    query = urllib.parse.urlencode(
+        {
+            "response_type": "code", "client_id": "bolsa", "redirect_uri": return_url, "state": state,
+            "code_challenge": challenge, "code_challenge_method": "S256",
+        }
+    )  # fmt: skip
+    return Consent(f"{institution.base_url}/authorize?{query}", state, verifier)
+
+
+def connect(
+    db: sqlite3.Connection, institution: Institution, code: str, verifier: str, return_url: str, send: Send
+) -> int:
+    """Turns a consent into a connection (or renews the one there is) and learns its accounts; gives its id."""
+    form = {
+        "grant_type": "authorization_code", "code": code, "code_verifier": verifier,
+        "redirect_uri": return_url, "client_id": "bolsa",
+    }  # fmt: skip
+    body = urllib.parse.urlencode(form).encode()
+    reply = send(Request(institution.base_url + "/token", body, "application/x-www-form-urlencoded"))
+    try:
+        token = json.loads(reply)["access_token"]
+    except (ValueError, KeyError) as error:
+        raise ServiceUnavailable("The institution did not grant the consent.") from error
+    remotes = _remote_accounts(institution.base_url, token, send)
+    with atomic(db):
+        known = next((c for c in connections.list_connections(db) if c.institution == institution.name), None)
+        if known:
+            connection_id = known.id
+            connections.change_connection(
+                db, replace(known, base_url=institution.base_url, token=token, state="working", last_error="")
+            )
+        else:
+            connection_id = connections.insert_connection(db, institution.name, institution.base_url, token)
+        by_number = {a.number: a.id for a in accounts.list_accounts(db) if a.number}
+        for remote in remotes:
+            linked = by_number.get(remote.remote_number)
+            connections.put_remote_account(db, replace(remote, connection_id=connection_id, account_id=linked))
+    return connection_id
+
+
+def _remote_accounts(base_url: str, token: str, send: Send) -> list[RemoteAccount]:
+    try:
+        found = json.loads(send(Request(base_url + "/accounts", token=token)))
+        return [RemoteAccount(0, 0, a["number"], a["name"], a["kind"], a["currency"], None) for a in found]
+    except (ValueError, KeyError, TypeError) as error:
+        raise ServiceUnavailable("The institution's list of accounts cannot be read.") from error
+
+
+def link(db: sqlite3.Connection, connection_id: int, remote_id: int, account_id: int | None) -> None:
+    """Links an account at the institution to one here, or to none. Raises: InvalidInput if the currencies differ."""
+    remote = next((r for r in connections.list_remote_accounts(db, connection_id) if r.id == remote_id), None)
+    if remote is None:
+        raise InvalidInput("That account does not belong to this connection.")
+    if account_id is not None and accounts.get_account(db, account_id).currency != remote.currency:
+        raise InvalidInput(f"{remote.remote_name} is in {remote.currency}; choose an account in {remote.currency}.")
+    with atomic(db):
+        connections.link_remote_account(db, remote_id, account_id)
+
+
+def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send) -> int | None:
+    """Downloads what is new into a waiting batch; gives its id, None if nothing is new.
+
+    Whatever goes wrong is kept with the connection in words, and raised: ServiceUnavailable, UnreadableFile.
+    """
+    connection = connections.get_connection(db, connection_id)
+    linked = [r for r in connections.list_remote_accounts(db, connection_id) if r.account_id]
+    if not linked:
+        raise InvalidInput("Link at least one account first.")
+    try:
+        found = [(accounts.get_account(db, r.account_id), _download(db, by, connection, r, send)) for r in linked]
+    except (ServiceUnavailable, UnreadableFile) as error:
+        with atomic(db):
+            connections.change_connection(db, replace(connection, state="broken", last_error=error.sentence))
+        raise
+    with atomic(db):
+        succeeded = replace(connection, state="working", last_error="", last_success=f"{by.today.isoformat()}T{by.at[11:]}")
+        connections.change_connection(db, succeeded)
+        batch_id = bringing_in.stage_download(db, by, connection.institution, found)
+        if not bringing_in.has_anything_new(db, batch_id):
+            bringing_in.keep_balances_only(db, batch_id)
+            return None
+    return batch_id
+
+
+def _download(
+    db: sqlite3.Connection, by: By, connection: Connection, remote: RemoteAccount, send: Send
+) -> BroughtStatement:
+    first = by.today - timedelta(days=FIRST_DAYS)
+    if connection.last_success:
+        first = date.fromisoformat(connection.last_success[:10]) - timedelta(days=OVERLAP_DAYS)
+    body = ofx_request(remote, first, by.today).encode()
+    reply = send(Request(connection.base_url + "/ofx", body, "application/x-ofx", connection.token))
+    statements = read_ofx(reply, remote.currency)
+    statement = next((s for s in statements if s.number == remote.remote_number), None)
+    if statement is None:
+        raise ServiceUnavailable(f"The institution did not send {remote.remote_name}. It may be missing there for a while.")
+    return statement
+
+
+def ofx_request(remote: RemoteAccount, first: date, today: date) -> str:
+    """A statement download request of OFX 2.2 (section 11.4.2.1; card: 11.4.3.1)."""
+    number = escape(remote.remote_number)
+    if remote.remote_kind == "card":
+        account = f"<CCACCTFROM><ACCTID>{number}</ACCTID></CCACCTFROM>"
+        wrap, message = "CREDITCARDMSGSRQV1", "CCSTMTTRNRQ"
+        inner = "CCSTMTRQ"
+    else:
+        kind = "SAVINGS" if remote.remote_kind == "savings" else "CHECKING"
+        account = f"<BANKACCTFROM><BANKID>0</BANKID><ACCTID>{number}</ACCTID><ACCTTYPE>{kind}</ACCTTYPE></BANKACCTFROM>"
+        wrap, message, inner = "BANKMSGSRQV1", "STMTTRNRQ", "STMTRQ"
+    span = f"<INCTRAN><DTSTART>{first:%Y%m%d}</DTSTART><DTEND>{today:%Y%m%d}</DTEND><INCLUDE>Y</INCLUDE></INCTRAN>"
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>'
+        '<?OFX OFXHEADER="200" VERSION="220" SECURITY="NONE" OLDFILEUID="NONE" NEWFILEUID="NONE"?>'
+        f"<OFX><SIGNONMSGSRQV1><SONRQ><DTCLIENT>{today:%Y%m%d}120000</DTCLIENT><LANGUAGE>ENG</LANGUAGE>"
+        f"<APPID>BLSA</APPID><APPVER>0100</APPVER></SONRQ></SIGNONMSGSRQV1>"
+        f"<{wrap}><{message}><TRNUID>{secrets.token_hex(8)}</TRNUID><{inner}>{account}{span}</{inner}></{message}></{wrap}></OFX>"
+    )
+
+
+def cut_off(db: sqlite3.Connection, connection_id: int) -> None:
+    """Ends a connection: the token is forgotten, what it brought stays."""
+    connection = connections.get_connection(db, connection_id)
+    with atomic(db):
+        connections.change_connection(db, replace(connection, token="", state="cut off"))
+
+
+def get_connection(db: sqlite3.Connection, connection_id: int) -> tuple[Connection, list[RemoteAccount]]:
+    """A connection and the accounts it knows. Raises: NotFound."""
+    return connections.get_connection(db, connection_id), connections.list_remote_accounts(db, connection_id)

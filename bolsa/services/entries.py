@@ -1,0 +1,249 @@
+"""Recording, changing and deleting entries."""
+
+import sqlite3
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+from bolsa.core.accounts import Account
+from bolsa.core.entries import Entry, Line, Share, entry_on_account, require_balanced, transfer_entry
+from bolsa.core.money import decimal_text
+from bolsa.core.quick_line import Understood, Vocabulary, understand
+from bolsa.errors import InvalidInput, NotAllowed
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store import accounts, categories, entries, journal, payees, statements
+from bolsa.store.categories import EXCHANGE, UNSORTED
+from bolsa.store.journal import Step
+
+
+@dataclass(frozen=True)
+class TypedEntry:
+    """An entry as it is typed on an account: the amount signed from the account's side, and shares of categories, or the
+    account at the other end (with the amount that arrives there, when its currency is another), or both: a loan payment
+    whose interest is a share, the loan taking the rest.
+
+    `set_by_id` names the category when money goes from an everyday to an apart account.
+    """
+
+    day: date
+    payee: str
+    amount_minor: int
+    shares: tuple[Share, ...] = ()
+    other_account_id: int | None = None
+    other_amount_minor: int | None = None
+    set_by_id: int | None = None
+    memo: str = ""
+    note: str = ""
+    state: str = "pending"
+
+
+def record_entry(db: sqlite3.Connection, by: By, account_id: int, typed: TypedEntry) -> tuple[int, int]:
+    """Writes a typed entry; gives its id and the step's. Raises: InvalidInput naming the field."""
+    account = accounts.get_account(db, account_id)
+    entry = _entry_of(db, account, typed, by.today)
+    with change(db, by, f"Entered {_title(entry, account)}") as step_id:
+        entry_id = entries.insert_entry(db, entry)
+    return entry_id, step_id
+
+
+def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> int:
+    """Writes an entry anew as it was typed on one of its accounts; gives the step's id.
+
+    The lines keep what the bank gave them. Raises: NotAllowed if a reconciled line would change its day, amount or
+    account.
+    """
+    before = entries.get_entry(db, entry_id)
+    account = accounts.get_account(db, account_id)
+    after = _entry_of(db, account, typed, by.today)
+    after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
+    _require_unlocked(db, before, after)
+    with change(db, by, f"Changed {_title(before, account)}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
+
+
+def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
+    """The new lines, each with the id and the bank's words of the line it continues."""
+    old_accounts = list(before.account_lines)
+    old_categories = list(before.category_lines)
+    lines = []
+    for line in after.lines:
+        if line.account_id is None:
+            old = old_categories.pop(0) if old_categories else None
+            lines.append(replace(line, id=old.id if old else None))
+            continue
+        old = next((o for o in old_accounts if o.account_id == line.account_id), None)
+        if old is None:
+            lines.append(line)
+            continue
+        old_accounts.remove(old)
+        day = line.day if old.day == before.day else old.day
+        state = old.state if old.state == "reconciled" else line.state
+        kept = {"bank_ref": old.bank_ref, "value_day": old.value_day, "raw_text": old.raw_text}
+        lines.append(replace(line, id=old.id, day=day, state=state, statement_id=old.statement_id, **kept))
+    return tuple(lines)
+
+
+def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
+    """Moves an entry to the trash; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
+    entry = entries.get_entry(db, entry_id)
+    _require_unlocked(db, entry, None)
+    account = accounts.get_account(db, entry.account_lines[0].account_id)
+    title = _title(entry, account)
+    with change(db, by, f"Deleted {title}") as step_id:
+        entries.move_to_trash(db, entry_id, f"{entry.day.isoformat()} {title}", by.at)
+    return step_id
+
+
+def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
+    """Files a whole entry under one category; gives the step's id."""
+    entry = entries.get_entry(db, entry_id)
+    if entry.is_transfer or len(entry.category_lines) != 1:
+        raise InvalidInput("A transfer or a split is changed in its form.", field="category")
+    category = categories.get_category(db, category_id)
+    line = replace(entry.category_lines[0], category_id=category_id)
+    with change(db, by, f"Filed {entry.payee} under {category.name}") as step_id:
+        entries.change_entry(db, replace(entry, lines=(*entry.account_lines, line)))
+    return step_id
+
+
+def set_state(db: sqlite3.Connection, by: By, line_id: int, state: str) -> int:
+    """Sets a line pending or cleared; gives the step's id. Raises: NotAllowed if it is reconciled."""
+    entry = entries.get_entry_of_line(db, line_id)
+    line = next(line for line in entry.lines if line.id == line_id)
+    if line.state == "reconciled":
+        _refuse_locked(db, line)
+    if state not in ("pending", "cleared") or line.account_id is None:
+        raise InvalidInput("A line is pending or cleared; checking makes it reconciled.", field="state")
+    with change(db, by, f"Marked {entry.payee} as {state}") as step_id:
+        entries.change_line_state(db, line_id, state)
+    return step_id
+
+
+def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today: date) -> Entry:
+    if typed.day > today + timedelta(days=366) or typed.day < date(1970, 1, 1):
+        raise InvalidInput("That day is too far away. Look at the year.", field="day")
+    payee = " ".join(typed.payee.split())
+    if not payee and typed.other_account_id is None:
+        raise InvalidInput("Say who it was paid to, or who paid.", field="payee")
+    if len(payee) > 120:
+        raise InvalidInput("The payee is too long; 120 letters are enough.", field="payee")
+    words = {"memo": typed.memo.strip(), "note": typed.note.strip()}
+    line = Line(typed.amount_minor, account.currency, account_id=account.id, state=typed.state)
+    if typed.other_account_id is None:
+        shares = list(typed.shares) or [Share(UNSORTED, -typed.amount_minor)]
+        for share in shares:
+            categories.get_category(db, share.category_id)
+        return entry_on_account(typed.day, payee, line, shares, **words)
+    return _transfer_of(db, account, line, typed, payee, words)
+
+
+def _transfer_of(
+    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, str]
+) -> Entry:
+    other = accounts.get_account(db, typed.other_account_id)
+    if other.id == account.id:
+        raise InvalidInput("A transfer needs another account.", field="other_account")
+    arriving = typed.other_amount_minor
+    for share in typed.shares:
+        categories.get_category(db, share.category_id)
+    parts = tuple(Line(s.amount_minor, account.currency, category_id=s.category_id, day=typed.day) for s in typed.shares)
+    if other.currency == account.currency:
+        arriving = -typed.amount_minor - sum(share.amount_minor for share in typed.shares)
+    elif parts:
+        raise InvalidInput("A transfer between currencies cannot be split.", field="split")
+    elif arriving is None:
+        raise InvalidInput(f"Say how much arrives, in {other.currency}.", field="other_amount")
+    else:
+        arriving = abs(arriving) * (-1 if typed.amount_minor > 0 else 1)
+    far = Line(arriving, other.currency, account_id=other.id, state="pending")
+    set_by_id = typed.set_by_id if account.everyday != other.everyday else None
+    if set_by_id is not None:
+        categories.get_category(db, set_by_id)
+    # The category stands on the apart account's line: there the money left the budget.
+    if set_by_id and other.everyday:
+        line = replace(line, category_id=set_by_id)
+    elif set_by_id:
+        far = replace(far, category_id=set_by_id)
+    if parts:
+        if not arriving or (arriving > 0) == (typed.amount_minor > 0):
+            raise InvalidInput("The parts leave nothing for the other account.", field="split")
+        entry = Entry(typed.day, payee or other.name, (replace(line, day=typed.day), replace(far, day=typed.day), *parts), **words)
+        require_balanced(entry)
+        return entry
+    out, into = (line, far) if typed.amount_minor <= 0 else (far, line)
+    return transfer_entry(typed.day, payee or f"{other.name}", out, into, EXCHANGE, **words)
+
+
+def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None) -> None:
+    """Nothing, unless a reconciled line would lose its day, amount or account. Raises: NotAllowed naming the statement."""
+    for line in before.account_lines:
+        if line.state != "reconciled":
+            continue
+        same = after is not None and any(
+            (n.id, n.account_id, n.amount_minor, n.day) == (line.id, line.account_id, line.amount_minor, line.day)
+            for n in after.lines
+        )
+        if not same:
+            _refuse_locked(db, line)
+
+
+def _refuse_locked(db: sqlite3.Connection, line: Line) -> None:
+    statement = statements.get_statement(db, line.statement_id)
+    account = accounts.get_account(db, line.account_id)
+    raise NotAllowed(
+        f"This line is reconciled with the statement of {account.name} of {statement.closing_day:%-d %B %Y}. "
+        "Reopen that statement under Check to change its day, amount or account."
+    )
+
+
+def _title(entry: Entry, account: Account) -> str:
+    line = next((line for line in entry.account_lines if line.account_id == account.id), entry.account_lines[0])
+    amount = decimal_text(line.amount_minor, line.currency).replace("-", "−")
+    return f"{entry.payee}, {amount} {line.currency}"
+
+
+def vocabulary_of(db: sqlite3.Connection, account_id: int) -> Vocabulary:
+    """The names a quick line on this account may use."""
+    return Vocabulary(
+        categories=[(c.id, c.name) for c in categories.list_categories(db)],
+        accounts=[(a.id, a.name) for a in accounts.list_accounts(db) if a.id != account_id],
+        payees=payees.list_usual_payees(db),
+    )
+
+
+def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Understood:
+    """What a quick line says; when it names a known payee and no category, the payee's usual one is filled in."""
+    account = accounts.get_account(db, account_id)
+    said = understand(text, vocabulary_of(db, account_id), account.currency, by.today)
+    if said.category_id is None and said.to_account_id is None and said.payee:
+        payee_id = payees.list_payee_names(db).get(said.payee)
+        past = categories.list_decisions(db, payee_id, most=1) if payee_id else []
+        if past:
+            said = replace(said, category_id=past[0].category_id)
+    return said
+
+
+def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
+    """Writes the entry a quick line describes; gives its id and the step's. Raises: InvalidInput."""
+    said = understand_line(db, by, account_id, text)
+    if not said.is_complete:
+        raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
+    account = accounts.get_account(db, account_id)
+    if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
+        raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
+    shares = (Share(said.category_id, -said.amount_minor),) if said.category_id and not said.to_account_id else ()
+    typed = TypedEntry(
+        said.day, said.payee, said.amount_minor, shares, said.to_account_id, set_by_id=said.category_id, memo=said.memo
+    )
+    return record_entry(db, by, account_id, typed)
+
+
+def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
+    """The entry, whole. Raises: NotFound."""
+    return entries.get_entry(db, entry_id)
+
+
+def history_of(db: sqlite3.Connection, entry_id: int) -> list[Step]:
+    """What was done to an entry, the latest first."""
+    return journal.list_steps_of_entry(db, entry_id)

@@ -1,0 +1,101 @@
+"""Writing a whole past at once, as the demo and the benchmark do. It is no step that anyone would undo, so none is recorded."""
+
+import sqlite3
+from dataclasses import replace
+from datetime import date
+
+from bolsa.core.bringing import BroughtRow
+from bolsa.core.entries import Entry, require_balanced
+from bolsa.core.matching import Verdict
+from bolsa.core.months import Month
+from bolsa.errors import InvalidInput
+from bolsa.services.clock import By
+from bolsa.store import accounts, brought, budget, connections, entries, household, statements
+from bolsa.store.budget import Placing
+from bolsa.store.connection import atomic
+from bolsa.store.connections import RemoteAccount
+
+
+def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[int, list[int]]]:
+    """Writes whole entries; gives each one's id and its lines' ids. Raises: InvalidInput for one that does not balance."""
+    for entry in written:
+        require_balanced(entry)
+    with atomic(db):
+        return entries.insert_entries(db, written)
+
+
+def record_download(
+    db: sqlite3.Connection, at: str, name: str, account_ids: set[int], written: list[Entry], made: list[tuple[int, list[int]]]
+) -> None:
+    """Notes of entries just written that a bank brought them, as a download by connection would have."""
+    with atomic(db):
+        batch_id = brought.insert_batch(db, "connection", name, at)
+        line_ids = []
+        for entry, (_, ids) in zip(written, made, strict=True):
+            for line, line_id in zip(entry.lines, ids, strict=True):
+                if line.account_id in account_ids and line.bank_ref:
+                    row = BroughtRow(line.day or entry.day, line.amount_minor, line.raw_text, bank_ref=line.bank_ref)
+                    brought.insert_rows(db, batch_id, line.account_id, [(row, Verdict("new", True))])
+                    line_ids.append(line_id)
+        rows = brought.list_rows(db, batch_id)
+        brought.set_lines_of_rows(db, [(line_id, None, row.id) for line_id, row in zip(line_ids, rows, strict=True)])
+        brought.change_batch_state(db, batch_id, "brought", at)
+
+
+def record_checked(db: sqlite3.Connection, at: str, account_id: int, closing_days: list[date]) -> None:
+    """Reconciles an account's past with a statement on each of these days, all that stands until then."""
+    with atomic(db):
+        opening = 0
+        for day in closing_days:
+            closing = accounts.sum_balance(db, account_id, day)
+            statement_id = statements.insert_statement(db, account_id, day, opening, closing)
+            statement = statements.get_statement(db, statement_id)
+            statements.tick_cleared_lines(db, statement)
+            statements.lock_ticked_lines(db, statement_id)
+            statements.change_statement(db, replace(statement, state="reconciled", reconciled_at=at))
+            opening = closing
+
+
+def record_bank_balance(db: sqlite3.Connection, account_id: int, day: date, amount_minor: int) -> None:
+    """Notes what the bank said an account holds."""
+    with atomic(db):
+        accounts.insert_bank_balance(db, account_id, day, amount_minor)
+
+
+def record_plan(
+    db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]
+) -> None:
+    """Writes expected amounts (category, month, minor units) and placings of the past."""
+    if any(amount < 0 for _, _, amount in expected):
+        raise InvalidInput("An expected amount is zero or more.")
+    with atomic(db):
+        for category_id, month, amount in expected:
+            budget.put_expected(db, category_id, month, amount)
+        budget.insert_placings(db, placings)
+
+
+def record_connection(
+    db: sqlite3.Connection, name: str, base_url: str, token: str, last_success: str, remotes: list[RemoteAccount]
+) -> int:
+    """Notes a consent that was given before, with its accounts; gives the connection's id."""
+    with atomic(db):
+        connection_id = connections.insert_connection(db, name, base_url, token)
+        kept = replace(connections.get_connection(db, connection_id), last_success=last_success)
+        connections.change_connection(db, kept)
+        for remote in remotes:
+            connections.put_remote_account(db, replace(remote, connection_id=connection_id))
+    return connection_id
+
+
+def move_connections(db: sqlite3.Connection, base_urls: dict[str, str]) -> None:
+    """Gives connections the addresses their institutions have now, by name (the stand-in's port is free to change)."""
+    with atomic(db):
+        for kept in connections.list_connections(db):
+            if kept.institution in base_urls:
+                connections.change_connection(db, replace(kept, base_url=base_urls[kept.institution]))
+
+
+def record_sitting(db: sqlite3.Connection, by: By, started_at: str, finished_at: str, worth_minor: int) -> None:
+    """Notes a sitting of the past, begun and finished."""
+    with atomic(db):
+        household.insert_sitting(db, started_at, by.today, by.member_id, worth_minor, finished_at)

@@ -1,0 +1,21 @@
+"""Runs the bank stand-in until it is stopped."""
+
+import argparse
+from pathlib import Path
+
+from bolsa.stand_ins.bank.state import Bank
+from bolsa.stand_ins.bank.wire import serve
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(prog="bolsa-bank", description="Serve the bank stand-in on loopback.")
+    parser.add_argument("--scenario", type=Path, required=True, help="the JSON file with institutions and their accounts")
+    parser.add_argument("--port", type=int, default=0, help="the port; 0 takes a free one")
+    options = parser.parse_args()
+    server = serve(Bank.from_file(options.scenario), options.port)
+    print(f"http://127.0.0.1:{server.server_address[1]}", flush=True)
+    server.serve_forever()
+
+
+if __name__ == "__main__":
+    main()

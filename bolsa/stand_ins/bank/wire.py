@@ -1,0 +1,122 @@
+"""How the bank stand-in speaks: OAuth 2.0 authorization code with PKCE, a list of accounts, and OFX 2.2 over POST."""
+
+import json
+import re
+from datetime import date, datetime
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from urllib.parse import parse_qs, urlencode, urlsplit
+
+from bolsa.stand_ins.bank import pages
+from bolsa.stand_ins.bank.state import Bank
+
+MOST_BODY = 100_000
+_PASSED_ON = ("redirect_uri", "state", "code_challenge", "code_challenge_method", "client_id", "response_type")
+
+
+def serve(bank: Bank, port: int) -> ThreadingHTTPServer:
+    """A server on loopback, not yet running; port 0 takes a free one."""
+    handler = type("BankHandler", (_Handler,), {"bank": bank})
+    return ThreadingHTTPServer(("127.0.0.1", port), handler)
+
+
+class _Handler(BaseHTTPRequestHandler):
+    bank: Bank
+
+    def do_GET(self) -> None:  # noqa: N802 (the standard library's name)
+        place = urlsplit(self.path)
+        key, _, what = place.path.strip("/").partition("/")
+        if place.path == "/bank.css":
+            return self._reply(pages.STYLE, "text/css")
+        if place.path == "/institutions":
+            return self._json([{"name": i.name, "base_url": f"{self._origin}/{i.key}"} for i in self.bank.institutions.values()])
+        if key not in self.bank.institutions:
+            return self._reply("There is no such page.", status=404)
+        if what == "authorize":
+            fields = {name: values[0] for name, values in parse_qs(place.query).items() if name in _PASSED_ON}
+            return self._reply(pages.sign_in_page(self.bank.institutions[key], fields, wrong=False))
+        if what == "accounts":
+            return self._accounts(key)
+        return self._reply("There is no such page.", status=404)
+
+    def do_POST(self) -> None:  # noqa: N802 (the standard library's name)
+        key, _, what = urlsplit(self.path).path.strip("/").partition("/")
+        body = self.rfile.read(min(int(self.headers.get("Content-Length") or 0), MOST_BODY)).decode("utf-8", "replace")
+        if key not in self.bank.institutions:
+            return self._reply("There is no such page.", status=404)
+        if what == "authorize":
+            return self._authorize(key, parse_qs(body))
+        if what == "token":
+            return self._token(parse_qs(body))
+        if what == "ofx":
+            return self._ofx(key, body)
+        return self._reply("There is no such page.", status=404)
+
+    @property
+    def _origin(self) -> str:
+        return f"http://127.0.0.1:{self.server.server_address[1]}"
+
+    def _authorize(self, key: str, form: dict[str, list[str]]) -> None:
+        """First the sign-in, then, with its token, the choice of accounts; then back to whoever asked."""
+        institution = self.bank.institutions[key]
+        fields = {name: form[name][0] for name in _PASSED_ON if name in form}
+        if "signed_in" not in form:
+            token = self.bank.sign_in(key, form.get("user", [""])[0], form.get("password", [""])[0])
+            if token is None:
+                return self._reply(pages.sign_in_page(institution, fields, wrong=True), status=401)
+            return self._reply(pages.consent_page(institution, fields | {"signed_in": token}))
+        back = fields.get("redirect_uri", "")
+        if not re.match(r"http://(127\.0\.0\.1|localhost)(:\d+)?/", back):
+            return self._reply("The address to return to is not on this machine.", status=400)
+        code = self.bank.consent(form["signed_in"][0], form.get("number", []), fields.get("code_challenge", ""), back)
+        answer = {"code": code} if code else {"error": "access_denied"}
+        self.send_response(303)
+        self.send_header("Location", f"{back}?{urlencode(answer | {'state': fields.get('state', '')})}")
+        self.end_headers()
+
+    def _token(self, form: dict[str, list[str]]) -> None:
+        asked = {name: form.get(name, [""])[0] for name in ("code", "code_verifier", "redirect_uri")}
+        token = self.bank.redeem(asked["code"], asked["code_verifier"], asked["redirect_uri"])
+        if token is None:
+            return self._json({"error": "invalid_grant"}, status=400)
+        return self._json({"access_token": token, "token_type": "Bearer"})
+
+    def _accounts(self, key: str) -> None:
+        covered = self.bank.accounts_of(key, self._bearer())
+        if covered is None:
+            return self._json({"error": "invalid_token"}, status=401)
+        return self._json(
+            [{"number": a.number, "name": a.name, "kind": a.kind, "currency": a.currency} for a in covered]
+        )
+
+    def _ofx(self, key: str, body: str) -> None:
+        covered = self.bank.accounts_of(key, self._bearer())
+        if covered is None:
+            return self._json({"error": "invalid_token"}, status=401)
+        asked = {tag: found[1] for tag in ("ACCTID", "DTSTART", "DTCLIENT", "TRNUID") if (found := re.search(rf"<{tag}>([^<]+)", body))}
+        account = next((a for a in covered if a.number == asked.get("ACCTID")), None)
+        if account is None or "DTCLIENT" not in asked:
+            return self._reply("This OFX request names no account of yours.", status=400)
+        today = _day(asked["DTCLIENT"])
+        first = _day(asked.get("DTSTART", asked["DTCLIENT"]))
+        return self._reply(pages.ofx_reply(account, first, today, asked.get("TRNUID", "0")), "application/x-ofx")
+
+    def _bearer(self) -> str:
+        return (self.headers.get("Authorization") or "").removeprefix("Bearer ")
+
+    def _json(self, value: object, status: int = 200) -> None:
+        self._reply(json.dumps(value), "application/json", status)
+
+    def _reply(self, text: str, kind: str = "text/html", status: int = 200) -> None:
+        body = text.encode()
+        self.send_response(status)
+        self.send_header("Content-Type", f"{kind}; charset=utf-8")
+        self.send_header("Content-Length", str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, *words: object) -> None:
+        """Nothing: the stand-in keeps quiet beside the application."""
+
+
+def _day(text: str) -> date:
+    return datetime.strptime(text[:8], "%Y%m%d").date()  # noqa: DTZ007 (a bank's calendar day has no zone)

@@ -1,0 +1,341 @@
+"""Batches and the rows they brought, as the bank sent them."""
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.bringing import BroughtRow
+from bolsa.core.matching import KnownRow, OpenLine, Verdict
+from bolsa.core.payees import payee_key
+from bolsa.errors import NotFound
+
+
+@dataclass(frozen=True)
+class Batch:
+    """One bringing-in: "waiting" in preview, "brought", or "undone"."""
+
+    id: int
+    source: str
+    name: str
+    sha256: str
+    state: str
+    made_at: str
+    brought_at: str | None
+    account_id: int | None
+    mapping: str
+    problem: str
+
+
+@dataclass(frozen=True)
+class StoredRow:
+    """A row of a batch with its verdict; `line_id` is what it became."""
+
+    id: int
+    batch_id: int
+    account_id: int
+    day: date
+    amount_minor: int
+    payee: str
+    memo: str
+    bank_ref: str
+    value_day: date | None
+    file_line: int
+    verdict: str
+    take: bool
+    reason: str
+    match_line_id: int | None
+    line_id: int | None
+    line_before: str | None
+
+    @property
+    def raw_text(self) -> str:
+        return " · ".join(part for part in (self.payee, self.memo) if part)
+
+
+BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, problem"
+
+
+INSERT_BATCH = """
+    INSERT INTO batch (source, name, sha256, state, made_at, account_id, mapping)
+    VALUES (:source, :name, :sha256, 'waiting', :at, :account_id, :mapping)"""
+
+
+def insert_batch(
+    db: sqlite3.Connection,
+    source: str,
+    name: str,
+    at: str,
+    *,
+    sha256: str = "",
+    account_id: int | None = None,
+    mapping: str = "",
+) -> int:
+    values = {"source": source, "name": name, "sha256": sha256, "at": at, "account_id": account_id, "mapping": mapping}
+    return db.execute(INSERT_BATCH, values).lastrowid
+
+
+def get_batch(db: sqlite3.Connection, batch_id: int) -> Batch:
+    row = db.execute(f"SELECT {BATCH_COLUMNS} FROM batch WHERE id = :id", {"id": batch_id}).fetchone()
+    if row is None:
+        raise NotFound("That bringing-in is not here any more.")
+    return Batch(**row)
+
+
+def list_batches(db: sqlite3.Connection, state: str, most: int = 20) -> list[Batch]:
+    """The latest batches in a state, newest first."""
+    sql = f"SELECT {BATCH_COLUMNS} FROM batch WHERE state = :state ORDER BY id DESC LIMIT :most"
+    return [Batch(**row) for row in db.execute(sql, {"state": state, "most": most})]
+
+
+def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:
+    sql = "UPDATE batch SET state = :state, brought_at = coalesce(:at, brought_at) WHERE id = :id"
+    db.execute(sql, {"id": batch_id, "state": state, "at": at})
+
+
+def change_batch_mapping(db: sqlite3.Connection, batch_id: int, mapping: str, problem: str) -> None:
+    """Notes how a waiting CSV is read, and why it cannot be, "" if it can."""
+    sql = "UPDATE batch SET mapping = :mapping, problem = :problem WHERE id = :id"
+    db.execute(sql, {"id": batch_id, "mapping": mapping, "problem": problem})
+
+
+def remove_batch(db: sqlite3.Connection, batch_id: int) -> None:
+    """Forgets a batch and its rows."""
+    db.execute("DELETE FROM batch WHERE id = :id", {"id": batch_id})
+
+
+def put_upload(db: sqlite3.Connection, batch_id: int, content: bytes) -> None:
+    db.execute("INSERT INTO upload (batch_id, content) VALUES (:id, :content)", {"id": batch_id, "content": content})
+
+
+def get_upload(db: sqlite3.Connection, batch_id: int) -> bytes:
+    row = db.execute("SELECT content FROM upload WHERE batch_id = :id", {"id": batch_id}).fetchone()
+    if row is None:
+        raise NotFound("The file is not kept any more. Choose it again.")
+    return row["content"]
+
+
+def remove_upload(db: sqlite3.Connection, batch_id: int) -> None:
+    db.execute("DELETE FROM upload WHERE batch_id = :id", {"id": batch_id})
+
+
+class _Keys(dict):
+    """Payee keys, each computed once."""
+
+    def __missing__(self, payee: str) -> str:
+        self[payee] = payee_key(payee)
+        return self[payee]
+
+
+INSERT_ROW = """
+    INSERT INTO brought_row (batch_id, account_id, day, amount_minor, payee, payee_key, memo, bank_ref, value_day,
+                             file_line, verdict, take, reason, match_line_id)
+    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+
+
+def insert_rows(
+    db: sqlite3.Connection, batch_id: int, account_id: int, judged: Iterable[tuple[BroughtRow, Verdict]]
+) -> None:
+    """Keeps rows with their verdicts, in the file's order."""
+    keys = _Keys()
+    db.executemany(
+        INSERT_ROW,
+        (
+            (
+                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, keys[row.payee], row.memo, row.bank_ref,
+                row.value_day.isoformat() if row.value_day else None, row.file_line, verdict.kind, int(verdict.take),
+                verdict.reason, verdict.line_id,
+            )
+            for row, verdict in judged
+        ),
+    )  # fmt: skip
+
+
+def remove_rows(db: sqlite3.Connection, batch_id: int) -> None:
+    db.execute("DELETE FROM brought_row WHERE batch_id = :id", {"id": batch_id})
+
+
+ROW_COLUMNS = """
+    id, batch_id, account_id, day, amount_minor, payee, memo, bank_ref, value_day, file_line, verdict, take, reason,
+    match_line_id, line_id, line_before"""
+
+
+def _row(row: sqlite3.Row) -> StoredRow:
+    value_day = date.fromisoformat(row["value_day"]) if row["value_day"] else None
+    dates = {"day": date.fromisoformat(row["day"]), "value_day": value_day, "take": bool(row["take"])}
+    return StoredRow(**{**dict(row), **dates})
+
+
+def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most: int = -1) -> list[StoredRow]:
+    """The rows of a batch in the file's order."""
+    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id AND id > :after ORDER BY id LIMIT :most"
+    return [_row(row) for row in db.execute(sql, {"id": batch_id, "after": after_id, "most": most})]
+
+
+def get_row(db: sqlite3.Connection, row_id: int) -> StoredRow:
+    row = db.execute(f"SELECT {ROW_COLUMNS} FROM brought_row WHERE id = :id", {"id": row_id}).fetchone()
+    if row is None:
+        raise NotFound("That row is not here any more.")
+    return _row(row)
+
+
+def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
+    """The row a line came from, if it was brought in."""
+    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE line_id = :id ORDER BY id DESC LIMIT 1"
+    row = db.execute(sql, {"id": line_id}).fetchone()
+    return _row(row) if row else None
+
+
+COUNT_VERDICTS = """
+    SELECT verdict, take, count(*) AS rows FROM brought_row WHERE batch_id = :id GROUP BY verdict, take"""
+
+
+def count_verdicts(db: sqlite3.Connection, batch_id: int) -> dict[str, int]:
+    """How many rows are "new" (doubtful ones that are taken count), "matched", "known" (or left out)."""
+    counts = {"new": 0, "matched": 0, "known": 0}
+    for row in db.execute(COUNT_VERDICTS, {"id": batch_id}):
+        kind = {"suspicious": "new"}.get(row["verdict"], row["verdict"]) if row["take"] else "known"
+        counts[kind] += row["rows"]
+    return counts
+
+
+LIST_LEARNED = """
+    SELECT k.value AS payee_key, (
+        SELECT p.name FROM brought_row r JOIN line l ON l.id = r.line_id JOIN entry e ON e.id = l.entry_id
+        JOIN payee p ON p.id = e.payee_id
+        WHERE r.payee_key = k.value AND r.line_id IS NOT NULL ORDER BY r.id DESC LIMIT 1) AS payee
+    FROM json_each(:keys) k"""
+
+
+def list_learned_payees(db: sqlite3.Connection, raw_payees: set[str]) -> dict[str, str]:
+    """For each payee as the bank writes it, what the household calls it: the payee of the entry it became last time."""
+    keys = {raw: payee_key(raw) for raw in raw_payees}
+    rows = db.execute(LIST_LEARNED, {"keys": json.dumps(sorted(set(keys.values())))})
+    known = {row["payee_key"]: row["payee"] for row in rows if row["payee"] and row["payee_key"]}
+    return {raw: known[key] for raw, key in keys.items() if key in known}
+
+
+CHANGE_ROW = "UPDATE brought_row SET verdict = :verdict, take = :take, match_line_id = :match WHERE id = :id"
+
+
+def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: str, take: bool, match_line_id: int | None) -> None:
+    db.execute(CHANGE_ROW, {"id": row_id, "verdict": verdict, "take": int(take), "match": match_line_id})
+
+
+SET_LINES = "UPDATE brought_row SET line_id = ?, line_before = ? WHERE id = ?"
+
+
+def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str | None, int]]) -> None:
+    """Notes what rows became: (line id, the line before a merge as JSON, row id)."""
+    db.executemany(SET_LINES, made)
+
+
+LIST_KNOWN = """
+    SELECT r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.name, b.source, b.mapping,
+           (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
+    FROM brought_row r JOIN batch b ON b.id = r.batch_id
+    WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.day BETWEEN :first AND :last"""
+
+
+def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[KnownRow]:
+    """The rows brought in before for an account, on these days."""
+    known = []
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    for r in db.execute(LIST_KNOWN, values):
+        text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
+        source = "csv" if r["mapping"] else "ofx"
+        known.append(
+            KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], source)
+        )
+    return known
+
+
+LIST_OPEN_LINES = """
+    SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND l.state <> 'reconciled'
+        AND NOT EXISTS (SELECT 1 FROM brought_row r WHERE r.line_id = l.id)
+        AND NOT EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.category_id = 2)"""
+
+
+def list_open_lines(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[OpenLine]:
+    """The lines of these days that no brought row has claimed (typed entries, far sides of transfers)."""
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    rows = db.execute(LIST_OPEN_LINES, values)
+    return [OpenLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+
+
+MERGE_INTO_LINE = """
+    UPDATE line SET state = iif(state = 'pending', 'cleared', state), bank_ref = :bank_ref, raw_text = :raw_text,
+        value_day = :value_day WHERE id = :id"""
+LINE_BEFORE = """
+    SELECT json_object('state', state, 'bank_ref', bank_ref, 'raw_text', raw_text, 'value_day', value_day)
+    FROM line WHERE id = :id"""
+
+
+def merge_into_line(db: sqlite3.Connection, row: StoredRow) -> str | None:
+    """Gives the matched line the bank's words and state; the typed payee, category and day stay.
+
+    Gives the line as it was, as JSON; None if it is not there any more.
+    """
+    before = db.execute(LINE_BEFORE, {"id": row.match_line_id}).fetchone()
+    if before is None:
+        return None
+    value_day = (row.value_day or row.day).isoformat()
+    values = {"id": row.match_line_id, "bank_ref": row.bank_ref, "raw_text": row.raw_text, "value_day": value_day}
+    db.execute(MERGE_INTO_LINE, values)
+    return before[0]
+
+
+UNMERGE = """
+    UPDATE line SET state = iif(state = 'reconciled', state, :state), bank_ref = :bank_ref, raw_text = :raw_text,
+        value_day = :value_day WHERE id = :id"""
+
+
+def unmerge_line(db: sqlite3.Connection, line_id: int, before: str) -> None:
+    db.execute(UNMERGE, {"id": line_id, **json.loads(before)})
+
+
+LIST_ENTRIES_TO_TAKE_OUT = """
+    SELECT e.id,
+        EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.state = 'reconciled')
+        OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name = 'entry' AND j.row_id = e.id)
+        OR EXISTS (SELECT 1 FROM line l JOIN journal_change j ON j.table_name = 'line' AND j.row_id = l.id
+                   WHERE l.entry_id = e.id) AS touched
+    FROM entry e WHERE e.batch_id = :id"""
+
+
+def list_entries_of_batch(db: sqlite3.Connection, batch_id: int) -> list[tuple[int, bool]]:
+    """The entries a batch made, and whether each was changed or reconciled since."""
+    return [(row["id"], bool(row["touched"])) for row in db.execute(LIST_ENTRIES_TO_TAKE_OUT, {"id": batch_id})]
+
+
+REMOVE_LINES = "DELETE FROM line WHERE entry_id IN (SELECT value FROM json_each(:ids))"
+REMOVE_ENTRIES = "DELETE FROM entry WHERE id IN (SELECT value FROM json_each(:ids))"
+
+
+def remove_entries(db: sqlite3.Connection, entry_ids: list[int]) -> None:
+    """Takes many entries out of the ledger at once, as the undo of a batch does."""
+    values = {"ids": json.dumps(entry_ids)}
+    db.execute(REMOVE_LINES, values)
+    db.execute(REMOVE_ENTRIES, values)
+
+
+def remove_bank_balances(db: sqlite3.Connection, batch_id: int) -> None:
+    db.execute("DELETE FROM bank_balance WHERE batch_id = :id", {"id": batch_id})
+
+
+def find_mapping(db: sqlite3.Connection, shape: str) -> str | None:
+    row = db.execute("SELECT mapping FROM csv_mapping WHERE shape = :shape", {"shape": shape}).fetchone()
+    return row["mapping"] if row else None
+
+
+PUT_MAPPING = """
+    INSERT INTO csv_mapping (shape, mapping) VALUES (:shape, :mapping)
+    ON CONFLICT DO UPDATE SET mapping = excluded.mapping"""
+
+
+def put_mapping(db: sqlite3.Connection, shape: str, mapping: str) -> None:
+    """Remembers how a CSV of this shape is read."""
+    db.execute(PUT_MAPPING, {"shape": shape, "mapping": mapping})

@@ -1,0 +1,79 @@
+"""Opening the one file, and the one way to change it: `with atomic(db):`."""
+
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from bolsa.errors import BolsaError, UnreadableFile
+
+BUSY_TIMEOUT_MS = 10_000
+
+
+def open_database(path: Path | str) -> sqlite3.Connection:
+    """A connection to the household's file, made if it is not there, with foreign keys, WAL and rows by name.
+
+    The schema is not touched: see migrate.py. Raises: UnreadableFile if the file is not an SQLite database.
+    """
+    db = sqlite3.connect(path, isolation_level=None, check_same_thread=False)
+    db.row_factory = sqlite3.Row
+    try:
+        db.execute(f"PRAGMA busy_timeout = {BUSY_TIMEOUT_MS}")
+        db.execute("PRAGMA foreign_keys = ON")
+        db.execute("PRAGMA journal_mode = WAL")
+        db.execute("PRAGMA synchronous = FULL")
+        db.execute("PRAGMA temp_store = MEMORY")
+        db.execute("PRAGMA cache_size = -65536")
+    except sqlite3.DatabaseError as error:
+        db.close()
+        raise UnreadableFile(f"{path} is not a Bolsa household: it is no SQLite database.") from error
+    return db
+
+
+def open_read_only(path: Path | str) -> sqlite3.Connection:
+    """A connection that writes nothing, not even beside the file. Raises: UnreadableFile if it is not there."""
+    try:
+        db = sqlite3.connect(f"{Path(path).absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+    except sqlite3.OperationalError as error:
+        raise UnreadableFile(f"{path} cannot be opened.") from error
+    db.row_factory = sqlite3.Row
+    return db
+
+
+@contextmanager
+def atomic(db: sqlite3.Connection) -> Iterator[None]:
+    """All changes inside, or none: a transaction, and a savepoint when one is already open.
+
+    The outer one takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end.
+    """
+    if db.in_transaction:
+        # A nested name may repeat: SQLite releases and rolls back to the innermost savepoint of that name.
+        begin, keep, drop = "SAVEPOINT inner", "RELEASE inner", ("ROLLBACK TO inner", "RELEASE inner")
+    else:
+        begin, keep, drop = "BEGIN IMMEDIATE", "COMMIT", ("ROLLBACK",)
+    try:
+        db.execute(begin)
+    except sqlite3.OperationalError as error:
+        raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
+    try:
+        yield
+    except BaseException:
+        # SQLite itself rolls back on some errors (disk full); then there is nothing left to undo.
+        if db.in_transaction:
+            for statement in drop:
+                db.execute(statement)
+        raise
+    db.execute(keep)
+
+
+@contextmanager
+def reading(db: sqlite3.Connection) -> Iterator[None]:
+    """One consistent view for several reads, however others write meanwhile."""
+    if db.in_transaction:
+        yield
+        return
+    db.execute("BEGIN")
+    try:
+        yield
+    finally:
+        db.execute("COMMIT")

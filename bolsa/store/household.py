@@ -1,0 +1,122 @@
+"""The household itself: its name, home currency, clock setting, members, settings, and its sittings."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.errors import NotFound
+
+
+@dataclass(frozen=True)
+class Household:
+    """The one household of the file. `set_day` is the day its clock is set to, None when it follows the machine."""
+
+    name: str
+    home_currency: str
+    time_zone: str
+    set_day: date | None
+
+
+@dataclass(frozen=True)
+class Member:
+    id: int
+    name: str
+
+
+@dataclass(frozen=True)
+class Sitting:
+    """One guided round; `step` is where it was left, `worth_minor` the net worth when it began."""
+
+    id: int
+    started_at: str
+    day: date
+    step: str
+    finished_at: str | None
+    worth_minor: int
+
+
+def find_household(db: sqlite3.Connection) -> Household | None:
+    row = db.execute("SELECT name, home_currency, time_zone, set_day FROM household").fetchone()
+    if row is None:
+        return None
+    set_day = date.fromisoformat(row["set_day"]) if row["set_day"] else None
+    return Household(row["name"], row["home_currency"], row["time_zone"], set_day)
+
+
+def get_household(db: sqlite3.Connection) -> Household:
+    found = find_household(db)
+    if found is None:
+        raise NotFound("The file holds no household yet. Make one with “bolsa init”.")
+    return found
+
+
+INSERT_HOUSEHOLD = """
+    INSERT INTO household (id, name, home_currency, time_zone, set_day)
+    VALUES (1, :name, :home_currency, :time_zone, :set_day)"""
+
+
+def insert_household(db: sqlite3.Connection, household: Household) -> None:
+    set_day = household.set_day.isoformat() if household.set_day else None
+    db.execute(INSERT_HOUSEHOLD, {**household.__dict__, "set_day": set_day})
+
+
+def change_set_day(db: sqlite3.Connection, day: date) -> None:
+    db.execute("UPDATE household SET set_day = :day", {"day": day.isoformat()})
+
+
+def insert_member(db: sqlite3.Connection, name: str) -> int:
+    return db.execute("INSERT INTO member (name) VALUES (:name)", {"name": name}).lastrowid
+
+
+def list_members(db: sqlite3.Connection) -> list[Member]:
+    return [Member(**row) for row in db.execute("SELECT id, name FROM member ORDER BY id")]
+
+
+def find_setting(db: sqlite3.Connection, name: str) -> str | None:
+    row = db.execute("SELECT value FROM setting WHERE name = :name", {"name": name}).fetchone()
+    return row["value"] if row else None
+
+
+PUT_SETTING = "INSERT INTO setting (name, value) VALUES (:name, :value) ON CONFLICT DO UPDATE SET value = excluded.value"
+
+
+def put_setting(db: sqlite3.Connection, name: str, value: str) -> None:
+    db.execute(PUT_SETTING, {"name": name, "value": value})
+
+
+SELECT_SITTING = "SELECT id, started_at, day, step, finished_at, worth_minor FROM sitting"
+
+
+def _sitting(row: sqlite3.Row | None) -> Sitting | None:
+    return Sitting(**{**dict(row), "day": date.fromisoformat(row["day"])}) if row else None
+
+
+def find_open_sitting(db: sqlite3.Connection) -> Sitting | None:
+    sql = SELECT_SITTING + " WHERE finished_at IS NULL ORDER BY id DESC LIMIT 1"
+    return _sitting(db.execute(sql).fetchone())
+
+
+def find_last_sitting(db: sqlite3.Connection) -> Sitting | None:
+    """The sitting finished last."""
+    sql = SELECT_SITTING + " WHERE finished_at IS NOT NULL ORDER BY id DESC LIMIT 1"
+    return _sitting(db.execute(sql).fetchone())
+
+
+INSERT_SITTING = """
+    INSERT INTO sitting (started_at, day, member_id, step, worth_minor, finished_at)
+    VALUES (:started_at, :day, :member_id, :step, :worth_minor, :finished_at)"""
+
+
+def insert_sitting(
+    db: sqlite3.Connection, at: str, day: date, member_id: int | None, worth_minor: int, finished_at: str | None = None
+) -> int:
+    values = {"started_at": at, "day": day.isoformat(), "member_id": member_id, "step": "bring"}
+    return db.execute(INSERT_SITTING, values | {"worth_minor": worth_minor, "finished_at": finished_at}).lastrowid
+
+
+def change_sitting_step(db: sqlite3.Connection, sitting_id: int, step: str) -> None:
+    db.execute("UPDATE sitting SET step = :step WHERE id = :id", {"step": step, "id": sitting_id})
+
+
+def finish_sitting(db: sqlite3.Connection, sitting_id: int, at: str) -> None:
+    db.execute("UPDATE sitting SET finished_at = :at WHERE id = :id", {"at": at, "id": sitting_id})

@@ -1,0 +1,91 @@
+"""What must hold in any household, as queries that give the rows that break it."""
+
+import sqlite3
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Breach:
+    """A promise and one row that breaks it, in words."""
+
+    promise: str
+    row: str
+
+
+CHECKS = (
+    (
+        "every entry sums to zero in each currency",
+        """SELECT 'entry ' || entry_id || ' is off by ' || sum(amount_minor) || ' ' || currency
+           FROM line GROUP BY entry_id, currency HAVING sum(amount_minor) <> 0""",
+    ),
+    (
+        "every entry has two lines or more",
+        """SELECT 'entry ' || e.id || ' has ' || count(l.id) FROM entry e LEFT JOIN line l ON l.entry_id = e.id
+           GROUP BY e.id HAVING count(l.id) < 2""",
+    ),
+    (
+        "every entry touches an account",
+        """SELECT 'entry ' || e.id FROM entry e
+           WHERE NOT EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL)""",
+    ),
+    (
+        "an account's balance is the sum of its lines",
+        """SELECT 'account ' || account_id || ' in ' || month || ': lines ' || coalesce(lines, 0) || ', kept ' || kept
+           FROM (SELECT k.account_id, k.month, k.amount_minor AS kept,
+                        (SELECT sum(amount_minor) FROM line l WHERE l.account_id = k.account_id
+                         AND l.day >= k.month || '-01' AND l.day <= k.month || '-31') AS lines FROM account_month k)
+           WHERE kept <> coalesce(lines, 0)
+           UNION ALL
+           SELECT 'account ' || l.account_id || ' has no kept total for ' || substr(l.day, 1, 7) FROM line l
+           WHERE l.account_id IS NOT NULL AND NOT EXISTS (
+               SELECT 1 FROM account_month k WHERE k.account_id = l.account_id AND k.month = substr(l.day, 1, 7))""",
+    ),
+    (
+        "a category's month is the sum of its lines",
+        """WITH lines AS (SELECT category_id, substr(day, 1, 7) AS month, currency,
+                              sum(iif(account_id IS NULL, amount_minor, 0)) AS report, sum(everyday * amount_minor) AS budget
+                          FROM line WHERE category_id IS NOT NULL GROUP BY 1, 2, 3)
+           SELECT 'category ' || coalesce(k.category_id, l.category_id) || ' in ' || coalesce(k.month, l.month)
+           FROM lines l FULL JOIN category_month k USING (category_id, month, currency)
+           WHERE coalesce(l.report, 0) <> coalesce(k.report_minor, 0)
+               OR coalesce(l.budget, 0) <> coalesce(k.budget_minor, 0)""",
+    ),
+    (
+        "what is placed in a month is the sum of its placings",
+        """WITH made AS (SELECT category_id, month, sum(amount_minor) AS amount FROM placing GROUP BY 1, 2)
+           SELECT 'category ' || coalesce(k.category_id, m.category_id) || ' in ' || coalesce(k.month, m.month)
+           FROM made m FULL JOIN placed_month k USING (category_id, month)
+           WHERE coalesce(m.amount, 0) <> coalesce(k.amount_minor, 0)""",
+    ),
+    (
+        "a line knows whether its entry touches an everyday account",
+        """SELECT 'line ' || l.id FROM line l WHERE l.everyday <> EXISTS (
+               SELECT 1 FROM line o JOIN account a ON a.id = o.account_id WHERE o.entry_id = l.entry_id AND a.everyday = 1)""",
+    ),
+    (
+        "a line has its account's currency",
+        """SELECT 'line ' || l.id || ' is in ' || l.currency || ', the account in ' || a.currency
+           FROM line l JOIN account a ON a.id = l.account_id WHERE l.currency <> a.currency""",
+    ),
+    (
+        "a reconciled statement's opening and lines give its closing",
+        """SELECT 'statement ' || s.id || ' of ' || s.closing_day || ' is off by '
+                  || (s.closing_minor - s.opening_minor - coalesce(sum(l.amount_minor), 0))
+           FROM statement s LEFT JOIN line l ON l.statement_id = s.id WHERE s.state = 'reconciled'
+           GROUP BY s.id HAVING s.closing_minor <> s.opening_minor + coalesce(sum(l.amount_minor), 0)""",
+    ),
+    (
+        "no reference leads nowhere",
+        """SELECT "table" || ' row ' || coalesce(rowid, '?') || ' refers to a missing ' || parent
+           FROM pragma_foreign_key_check""",
+    ),
+)
+
+
+def find_breaches(db: sqlite3.Connection, most_each: int = 20) -> list[Breach]:
+    """Every row that breaks a promise of the ledger, at most so many a promise."""
+    found = [Breach("the file is sound", row[0]) for row in db.execute("PRAGMA quick_check") if row[0] != "ok"]
+    for promise, sql in CHECKS:
+        rows = db.execute(f"SELECT * FROM ({sql}) LIMIT :most", {"most": most_each})
+        found += [Breach(promise, str(row[0])) for row in rows]
+    return found

@@ -1,0 +1,164 @@
+"""The journal: what was done, by whom, and every row before and after, so that any step can be undone.
+
+Row images are written by triggers made from the schema itself, so that no change can slip past and a new column needs no
+thought. They write only while a step is being recorded (`step`), which the services always do; bringing in a large file
+records its batch instead of row images.
+"""
+
+import json
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+
+from bolsa.errors import Conflict, NotFound
+
+# Connections are left out: their tokens are secrets, and a consent cannot be undone into being.
+JOURNALLED = (
+    "household member account bank_balance category_group category payee entry statement line "
+    "statement_tick expected placing trash"
+).split()
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing a person did: `at` is UTC, `sentence` says it in the past tense, `undone_by` is the undoing step."""
+
+    id: int
+    at: str
+    member: str
+    sentence: str
+    batch_id: int | None
+    undone_by: int | None
+
+
+def rebuild_triggers(db: sqlite3.Connection) -> None:
+    """Makes the triggers that record the rows of the journalled tables, as the schema is now."""
+    for table in JOURNALLED:
+        columns = [row["name"] for row in db.execute(f"PRAGMA table_info({table})")]
+        for event, before, after in (("INSERT", None, "NEW"), ("UPDATE", "OLD", "NEW"), ("DELETE", "OLD", None)):
+            name = f"journal_{table}_{event.lower()}"
+            images = [_image(row, columns) for row in (before, after)]
+            db.execute(f"DROP TRIGGER IF EXISTS {name}")
+            db.execute(
+                f"CREATE TRIGGER {name} AFTER {event} ON {table} WHEN EXISTS (SELECT 1 FROM journal_step_now) BEGIN "
+                "INSERT INTO journal_change (step_id, table_name, row_id, before, after) "
+                f"SELECT step_id, '{table}', {after or before}.id, {images[0]}, {images[1]} FROM journal_step_now; END"
+            )
+
+
+def _image(row: str | None, columns: list[str]) -> str:
+    if row is None:
+        return "NULL"
+    return "json_object(" + ", ".join(f"'{name}', {row}.{name}" for name in columns) + ")"
+
+
+INSERT_STEP = "INSERT INTO journal_step (at, member_id, sentence, batch_id) VALUES (:at, :member_id, :sentence, :batch_id)"
+
+
+@contextmanager
+def step(
+    db: sqlite3.Connection, sentence: str, at: str, member_id: int | None = None, *, batch_id: int | None = None
+) -> Iterator[int]:
+    """Records the changes inside as one step and gives its id; inside another step it is part of that one.
+
+    With `batch_id` no row images are kept: the batch knows what it made.
+    """
+    running = db.execute("SELECT step_id FROM journal_step_now").fetchone()
+    if running:
+        yield running["step_id"]
+        return
+    values = {"at": at, "member_id": member_id, "sentence": sentence, "batch_id": batch_id}
+    step_id = db.execute(INSERT_STEP, values).lastrowid
+    if batch_id is None:
+        db.execute("INSERT INTO journal_step_now (step_id) VALUES (:step_id)", {"step_id": step_id})
+    yield step_id
+    db.execute("DELETE FROM journal_step_now")
+
+
+SELECT_STEP = """
+    SELECT s.id, s.at, coalesce(m.name, '') AS member, s.sentence, s.batch_id, s.undone_by
+    FROM journal_step s LEFT JOIN member m ON m.id = s.member_id"""
+
+
+def get_step(db: sqlite3.Connection, step_id: int) -> Step:
+    row = db.execute(SELECT_STEP + " WHERE s.id = :id", {"id": step_id}).fetchone()
+    if row is None:
+        raise NotFound("The journal has no such step.")
+    return Step(**row)
+
+
+def list_steps(db: sqlite3.Connection, *, before_id: int = 2**62, most: int = 50) -> list[Step]:
+    """The newest steps with an id below `before_id`, newest first."""
+    rows = db.execute(
+        SELECT_STEP + " WHERE s.id < :before ORDER BY s.id DESC LIMIT :most", {"before": before_id, "most": most}
+    )
+    return [Step(**row) for row in rows]
+
+
+LIST_STEPS_OF_ENTRY = (
+    SELECT_STEP
+    + """
+    WHERE s.id IN (
+        SELECT step_id FROM journal_change WHERE table_name = 'entry' AND row_id = :entry_id
+        UNION SELECT step_id FROM journal_change WHERE table_name = 'line'
+              AND row_id IN (SELECT id FROM line WHERE entry_id = :entry_id))
+    ORDER BY s.id DESC LIMIT 50"""
+)
+
+
+def list_steps_of_entry(db: sqlite3.Connection, entry_id: int) -> list[Step]:
+    """What was done to an entry or its lines, newest first."""
+    return [Step(**row) for row in db.execute(LIST_STEPS_OF_ENTRY, {"entry_id": entry_id})]
+
+
+LIST_CHANGES = """
+    SELECT table_name, row_id, before, after FROM journal_change WHERE step_id = :step_id ORDER BY id DESC"""
+
+
+def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
+    """Puts every row the step changed back as it was.
+
+    Raises: Conflict if a row was changed again since; nothing is changed then (the caller's transaction rolls back).
+    """
+    db.execute("PRAGMA defer_foreign_keys = ON")
+    for change in db.execute(LIST_CHANGES, {"step_id": step_id}).fetchall():
+        table, row_id = change["table_name"], change["row_id"]
+        before = json.loads(change["before"]) if change["before"] else None
+        after = json.loads(change["after"]) if change["after"] else None
+        row = db.execute(f"SELECT * FROM {_known(table)} WHERE id = :id", {"id": row_id}).fetchone()
+        if (dict(row) if row else None) != after and table != "payee":
+            raise Conflict("Something here was changed again since. Undo the later change first.")
+        _put_row(db, table, row_id, before)
+
+
+def _put_row(db: sqlite3.Connection, table: str, row_id: int, image: dict | None) -> None:
+    exists = db.execute(f"SELECT 1 FROM {_known(table)} WHERE id = :id", {"id": row_id}).fetchone()
+    if image is None and table == "payee":
+        return  # later entries may use the name by now, and a name that nobody uses does no harm
+    if image is None:
+        db.execute(f"DELETE FROM {table} WHERE id = :id", {"id": row_id})
+    elif exists:
+        pairs = ", ".join(f"{name} = :{name}" for name in image)
+        db.execute(f"UPDATE {table} SET {pairs} WHERE id = :id", image)
+    else:
+        names = ", ".join(image)
+        db.execute(f"INSERT INTO {table} ({names}) VALUES ({', '.join(':' + n for n in image)})", image)
+
+
+def _known(table: str) -> str:
+    if table not in JOURNALLED:
+        raise ValueError(f"{table} is not journalled")
+    return table
+
+
+def mark_undone(db: sqlite3.Connection, step_id: int, by_step_id: int) -> None:
+    db.execute("UPDATE journal_step SET undone_by = :by WHERE id = :id", {"by": by_step_id, "id": step_id})
+
+
+MARK_BATCH_UNDONE = "UPDATE journal_step SET undone_by = :by WHERE batch_id = :batch_id"
+
+
+def mark_batch_undone(db: sqlite3.Connection, batch_id: int, by_step_id: int) -> None:
+    """Marks a batch's steps as undone, the undoing itself too: bringing the file in again is the way back."""
+    db.execute(MARK_BATCH_UNDONE, {"by": by_step_id, "batch_id": batch_id})

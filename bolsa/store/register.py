@@ -1,0 +1,175 @@
+"""A page of an account's register, found by key and never by counting, so that the last page is as quick as the first."""
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.errors import InvalidInput
+from bolsa.store.accounts import sum_balance
+from bolsa.store.where import RegisterFilter, where_register
+
+PAGE_ROWS = 80
+
+
+@dataclass(frozen=True)
+class OtherSide:
+    """What stands against an account's line: a category or another account, and how much."""
+
+    category_id: int | None
+    account_id: int | None
+    name: str
+    amount_minor: int
+
+
+@dataclass(frozen=True)
+class RegisterRow:
+    """One line of an account with its entry's words, what stands against it, and the balance just after it."""
+
+    line_id: int
+    entry_id: int
+    day: date
+    payee: str
+    memo: str
+    note: str
+    amount_minor: int
+    state: str
+    raw_text: str
+    balance_minor: int
+    others: tuple[OtherSide, ...]
+
+    @property
+    def is_split(self) -> bool:
+        return len(self.others) > 1
+
+    @property
+    def is_unsorted(self) -> bool:
+        return any(other.category_id == 1 for other in self.others)
+
+
+@dataclass(frozen=True)
+class RegisterPage:
+    """Some rows and the key after which the next page begins, None at the end."""
+
+    rows: tuple[RegisterRow, ...]
+    next_key: str | None
+
+
+@dataclass(frozen=True)
+class Order:
+    """A way to sort a register: the column its key compares, and the FROM whose index serves it."""
+
+    key: str
+    tables: str
+
+
+_BY_LINE = "line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id"
+# CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all.
+_BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l ON l.entry_id = e.id"
+ORDERS = {
+    "day": Order("l.day", _BY_LINE),
+    "amount": Order("l.amount_minor", _BY_LINE),
+    "payee": Order("p.name", _BY_PAYEE),
+}
+
+LIST_REGISTER = """
+    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, e.note, l.amount_minor, l.state, l.raw_text
+    FROM {tables} WHERE {clauses} ORDER BY {key} {way}, l.id {way} LIMIT :most"""
+
+
+def list_register(
+    db: sqlite3.Connection,
+    account_id: int,
+    wanted: RegisterFilter,
+    *,
+    order: str = "day",
+    newest_first: bool = True,
+    after: str | None = None,
+    most: int = PAGE_ROWS,
+) -> RegisterPage:
+    """One page of the account's lines in an order ("day", "amount", "payee") and direction.
+
+    `after` is the `next_key` of the page before. Raises: InvalidInput if it is not such a key.
+    """
+    way, compare = ("DESC", "<") if newest_first else ("ASC", ">")
+    clauses, params = where_register(wanted)
+    by = ORDERS[order]
+    clauses.append("l.account_id = :account_id")
+    params |= {"account_id": account_id, "most": most + 1}
+    if after:
+        value, line_id = _read_key(after, order)
+        clauses.append(f"({by.key}, l.id) {compare} (:after_value, :after_id)")
+        params |= {"after_value": value, "after_id": line_id}
+    sql = LIST_REGISTER.format(tables=by.tables, clauses=" AND ".join(clauses), key=by.key, way=way)
+    found = db.execute(sql, params).fetchall()
+    more = len(found) > most
+    found = found[:most]
+    next_key = None
+    if more:
+        value = found[-1][{"day": "day", "amount": "amount_minor", "payee": "payee"}[order]]
+        next_key = json.dumps([value, found[-1]["line_id"]], ensure_ascii=False)
+    balances = _balances(db, account_id, found, consecutive=order == "day" and wanted.is_empty, newest_first=newest_first)
+    others = list_other_sides(db, [row["line_id"] for row in found])
+    rows = tuple(
+        RegisterRow(
+            **{**dict(row), "day": date.fromisoformat(row["day"])},
+            balance_minor=balances[row["line_id"]],
+            others=tuple(others.get(row["line_id"], ())),
+        )
+        for row in found
+    )
+    return RegisterPage(rows, next_key)
+
+
+def _read_key(text: str, order: str) -> tuple[object, int]:
+    try:
+        value, line_id = json.loads(text)
+    except (ValueError, TypeError) as error:
+        raise InvalidInput("That page of the register does not exist. Begin at the top.") from error
+    if not isinstance(line_id, int) or not isinstance(value, int if order == "amount" else str):
+        raise InvalidInput("That page of the register does not exist. Begin at the top.")
+    return value, line_id
+
+
+def _balances(
+    db: sqlite3.Connection, account_id: int, rows: list[sqlite3.Row], *, consecutive: bool, newest_first: bool
+) -> dict[int, int]:
+    """The balance after each row: counted along when the rows follow each other, else asked one by one."""
+    if not consecutive:
+        return {r["line_id"]: sum_balance(db, account_id, date.fromisoformat(r["day"]), r["line_id"]) for r in rows}
+    balances: dict[int, int] = {}
+    ordered = rows if newest_first else rows[::-1]
+    balance = sum_balance(db, account_id, date.fromisoformat(ordered[0]["day"]), ordered[0]["line_id"]) if ordered else 0
+    for row in ordered:
+        balances[row["line_id"]] = balance
+        balance -= row["amount_minor"]
+    return balances
+
+
+LIST_OTHER_SIDES = """
+    SELECT l.id AS line_id, o.category_id, o.account_id, o.amount_minor,
+           CASE WHEN o.account_id IS NULL THEN c.name ELSE a.name END AS name
+    FROM line l JOIN line o ON o.entry_id = l.entry_id AND o.id <> l.id
+    LEFT JOIN category c ON c.id = o.category_id LEFT JOIN account a ON a.id = o.account_id
+    WHERE l.id IN (SELECT value FROM json_each(:ids)) AND c.role IS NOT 'exchange' ORDER BY l.id, o.id"""
+
+
+def list_other_sides(db: sqlite3.Connection, line_ids: list[int]) -> dict[int, list[OtherSide]]:
+    """For each line what stands against it in its entry."""
+    sides: dict[int, list[OtherSide]] = {}
+    for row in db.execute(LIST_OTHER_SIDES, {"ids": json.dumps(line_ids)}):
+        values = {name: row[name] for name in ("category_id", "account_id", "name", "amount_minor")}
+        sides.setdefault(row["line_id"], []).append(OtherSide(**values))
+    return sides
+
+
+LIST_LINES_BETWEEN = """
+    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, l.amount_minor, l.state
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.account_id = :account_id AND l.day >= :first AND l.day <= :last ORDER BY l.day, l.id"""
+
+
+def list_lines_between(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[sqlite3.Row]:
+    """An account's lines of some days in order: line_id, entry_id, day, payee, memo, amount_minor, state."""
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    return db.execute(LIST_LINES_BETWEEN, values).fetchall()

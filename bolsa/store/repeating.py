@@ -1,0 +1,67 @@
+"""What the books know about the days ahead: payments that repeat, and entries dated in the future."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True)
+class RepeatedLine:
+    payee: str
+    account_id: int
+    day: date
+    amount_minor: int
+
+
+# Payees with many entries a month are shops, not series; leaving them out keeps this quick on long histories.
+LIST_OCCURRENCES = """
+    WITH few AS (
+        SELECT payee_id FROM entry WHERE day BETWEEN :first AND :last
+        GROUP BY payee_id HAVING count(*) BETWEEN 3 AND 110)
+    SELECT p.name AS payee, l.account_id, l.day, l.amount_minor
+    FROM few JOIN payee p ON p.id = few.payee_id
+    JOIN entry e ON e.payee_id = few.payee_id AND e.day BETWEEN :first AND :last
+    JOIN line l ON l.entry_id = e.id JOIN account a ON a.id = l.account_id AND a.everyday = 1
+    ORDER BY l.day, l.id"""
+
+
+def list_occurrences(db: sqlite3.Connection, first: date, last: date) -> list[RepeatedLine]:
+    """The lines on everyday accounts of payees that came a few times on these days, in order of day."""
+    rows = db.execute(LIST_OCCURRENCES, {"first": first.isoformat(), "last": last.isoformat()})
+    return [RepeatedLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+
+
+LIST_AHEAD = """
+    SELECT l.day, l.amount_minor FROM line l JOIN account a ON a.id = l.account_id AND a.everyday = 1
+    WHERE l.account_id IS NOT NULL AND l.day > :today AND l.day <= :until"""
+
+
+def list_dated_ahead(db: sqlite3.Connection, today: date, until: date) -> list[tuple[date, int]]:
+    """The entries that are dated in the coming days already: (day, amount)."""
+    rows = db.execute(LIST_AHEAD, {"today": today.isoformat(), "until": until.isoformat()})
+    return [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in rows]
+
+
+SUM_EVERYDAY_UNTIL = """
+    SELECT coalesce(sum(
+        (SELECT coalesce(sum(amount_minor), 0) FROM account_month m WHERE m.account_id = a.id AND m.month < :month)
+        + (SELECT coalesce(sum(amount_minor), 0) FROM line l
+           WHERE l.account_id = a.id AND l.day >= :month || '-01' AND l.day <= :today)), 0)
+    FROM account a WHERE a.everyday = 1"""
+
+
+def sum_everyday_until(db: sqlite3.Connection, today: date) -> int:
+    """The balance of all everyday accounts at the end of the day."""
+    values = {"month": today.isoformat()[:7], "today": today.isoformat()}
+    return db.execute(SUM_EVERYDAY_UNTIL, values).fetchone()[0]
+
+
+LIST_KNOWN_UNTIL = """
+    SELECT a.id, max(coalesce((SELECT max(day) FROM line l WHERE l.account_id = a.id), a.opened_on),
+        coalesce((SELECT max(b.day) FROM bank_balance b WHERE b.account_id = a.id), a.opened_on)) AS day
+    FROM account a WHERE a.everyday = 1"""
+
+
+def list_known_until(db: sqlite3.Connection) -> dict[int, date]:
+    """For each everyday account the latest day its books or its bank speak of."""
+    return {row["id"]: date.fromisoformat(row["day"]) for row in db.execute(LIST_KNOWN_UNTIL)}

@@ -1,0 +1,103 @@
+"""Making the application: one connection a request, the month every page obeys, and the headers that keep it safe."""
+
+import secrets
+from contextlib import closing
+from pathlib import Path
+
+from flask import Flask, Response, current_app, g, redirect, request, session, url_for
+from flask_wtf.csrf import CSRFProtect
+from jinja2 import StrictUndefined
+
+from bolsa.core.months import Month
+from bolsa.formats.text import MOST_BYTES
+from bolsa.services import files, sessions
+from bolsa.services.clock import by_now
+from bolsa.web import errors, filters, frame
+from bolsa.web.books import blueprint as books
+from bolsa.web.budget import blueprint as budget
+from bolsa.web.house import blueprint as house
+from bolsa.web.sort import blueprint as sort
+from bolsa.web.today import blueprint as today
+from bolsa.web.welcome import blueprint as welcome
+from bolsa.web.working import blueprint as working
+from bolsa.web.worth import blueprint as worth
+
+CONTENT_SECURITY_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+OPEN_ENDPOINTS = {"static", "welcome.new", "welcome.make"}
+
+
+def create_app(data_path: Path, *, bank_url: str = "", testing: bool = False) -> Flask:
+    """The application over one household's file; `bank_url` is the directory of institutions, if there is one."""
+    app = Flask(__name__)
+    with closing(files.make_file(data_path)) as db:
+        secret = sessions.secret_key(db)
+    app.config.update(
+        SECRET_KEY=secret,
+        DATA_PATH=data_path,
+        BANK_URL=bank_url,
+        TESTING=testing,
+        MAX_CONTENT_LENGTH=MOST_BYTES + 1024 * 1024,
+        MAX_FORM_MEMORY_SIZE=2 * 1024 * 1024,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_HTTPONLY=True,
+        WTF_CSRF_TIME_LIMIT=None,
+        WTF_CSRF_SSL_STRICT=False,
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+    )
+    app.jinja_env.undefined = StrictUndefined
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.add_extension("jinja2.ext.do")
+    CSRFProtect(app)
+    app.before_request(open_request)
+    app.teardown_appcontext(close_request)
+    app.after_request(add_headers)
+    app.url_defaults(keep_month)
+    app.context_processor(frame.context)
+    filters.register(app)
+    errors.register(app)
+    for blueprint in (welcome, today, books, sort, budget, worth, house, working):
+        app.register_blueprint(blueprint)
+    return app
+
+
+def open_request() -> Response | None:
+    """Opens the file, reads the clock once, and the month the address names; without a household, leads to the first page."""
+    if request.endpoint == "static":
+        return None
+    g.db = files.make_file(current_app.config["DATA_PATH"])
+    g.household = sessions.find_household(g.db)
+    if g.household is None:
+        return None if request.endpoint in OPEN_ENDPOINTS else redirect(url_for("welcome.new"))
+    g.by = by_now(g.db, sessions.member_id(g.db, session.get("member_id")))
+    g.present = Month.of(g.by.today)
+    g.month = Month.parse(request.args["month"]) if request.args.get("month") else g.present
+    return None
+
+
+def keep_month(endpoint: str, values: dict) -> None:
+    """Every address keeps the month that is chosen, unless it names another."""
+    if endpoint != "static" and "month" not in values and "month" in g and g.month != g.present:
+        values["month"] = str(g.month)
+
+
+def close_request(_: BaseException | None) -> None:
+    db = g.pop("db", None)
+    if db is not None:
+        db.close()
+
+
+def add_headers(response: Response) -> Response:
+    """The safety headers, on every answer."""
+    response.headers["Content-Security-Policy"] = CONTENT_SECURITY_POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()"
+    response.headers["X-Request-Id"] = secrets.token_hex(4)
+    if request.endpoint != "static":
+        response.headers["Cache-Control"] = "no-store"
+        response.vary.add("HX-Request")
+    return response

@@ -1,0 +1,121 @@
+"""Budget, the month: needs, placing, shifting, expecting. Stories: tests/stories/test_sitting.py, test_budget.py."""
+
+from flask import Blueprint, g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from bolsa.core.budget import CategoryMonth
+from bolsa.errors import InvalidInput, NotFound
+from bolsa.services import budgeting, sittings
+from bolsa.services.budgeting import BudgetView
+from bolsa.web.budget.track import draw_track
+from bolsa.web.filters import money
+from bolsa.web.forms import parse_id, parse_ids, parse_money, parse_optional_money, tell, tell_problem
+
+blueprint = Blueprint("budget", __name__, template_folder="templates")
+
+
+@blueprint.get("/budget")
+def month() -> str:
+    """The month's groups and rows; `open` names the row that is opened in place."""
+    sittings.leave_at(g.db, "place")
+    view = budgeting.budget_view(g.db, g.by, g.month)
+    opened = request.args.get("open", type=int)
+    return render_template("budget/month.html", view=view, track=draw_track, opened=_opened(view, opened))
+
+
+def _opened(view: BudgetView, category_id: int | None) -> dict[str, object] | None:
+    """What an opened row shows: its course, its entries, and where a shortfall could come from."""
+    if category_id is None:
+        return None
+    if category_id not in {row.category_id for row in view.budget.rows}:
+        raise NotFound("That category is not in the budget.")
+    row = view.budget.row_of(category_id)
+    course = budgeting.course_of(view, category_id)
+    return {
+        "category": view.category(category_id),
+        "row": row,
+        "course": course,
+        "most": max([1] + [max(m.spent_minor, m.need_minor) for m in course]),
+        "entries": budgeting.entries_of(g.db, category_id, g.month),
+        "sources": budgeting.sources_for(view, category_id)[:8],
+        "sentence": _aim_sentence(row),
+    }
+
+
+def _aim_sentence(row: CategoryMonth) -> str:
+    """The aim month by month, in words with this month's figures."""
+    if row.expected_from is None:
+        return "Nothing is expected of it: set an amount, and it carries on from that month."
+    since = "set this month" if row.is_hand_set else f"set in {row.expected_from.first_day:%B %Y} and carried on"
+    carried = f", less {money(row.carried_minor)} carried in" if row.carried_minor else ""
+    return f"Month by month: {money(row.expected_minor)} expected ({since}){carried}, so it needs {money(row.need_minor)}."
+
+
+@blueprint.get("/budget/selection")
+def selection() -> str:
+    """The foot bar for the rows chosen: the sum needed, the money there, what would remain."""
+    ids = parse_ids(request.args, "category_id")
+    filling = budgeting.filling_of(budgeting.budget_view(g.db, g.by, g.month), ids) if ids else None
+    return render_template("budget/_foot.html", filling=filling, count=len(ids))
+
+
+@blueprint.post("/budget/fill")
+def fill() -> Response:
+    """Fills the needs of the rows chosen, or of all, as far as the money goes."""
+    filling, step_id = budgeting.fill(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
+    if step_id is None:
+        tell_problem("Nothing is left to fill" if not filling.needed_minor else "There is no money left to place")
+    else:
+        short = f"; {money(filling.needed_minor - filling.placed_minor)} is still missing" if filling.is_short else ""
+        tell(f"Placed {money(filling.placed_minor)} into {len(filling.amounts)} categories{short}", step_id)
+    return _back()
+
+
+@blueprint.post("/budget/take-back")
+def take_back() -> Response:
+    """Returns what the rows chosen were given and have not spent."""
+    amount, step_id = budgeting.take_back(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
+    if step_id is None:
+        tell_problem("Nothing placed this month is left to take back there")
+    else:
+        tell(f"Took back {money(amount)}", step_id)
+    return _back()
+
+
+@blueprint.post("/budget/<int:category_id>/expected")
+def expect(category_id: int) -> Response:
+    """Sets what a category is expected to take from this month on; an empty field clears the figure."""
+    amount = parse_optional_money(request.form, "expected", g.household.home_currency)
+    step_id = budgeting.set_expected(g.db, g.by, category_id, g.month, amount)
+    tell("The expected amount is set" if amount is not None else "The former amount carries on", step_id)
+    return _back(category_id)
+
+
+@blueprint.post("/budget/<int:category_id>/placed")
+def set_placed(category_id: int) -> Response:
+    """Makes what is placed this month the amount typed; "+20" and "-20" add and take back."""
+    text = request.form.get("placed", "").strip()
+    amount = parse_money(request.form, "placed", g.household.home_currency)
+    if text.startswith(("+", "-", "−")):
+        step_id = budgeting.place(g.db, g.by, category_id, g.month, amount)
+    else:
+        step_id = budgeting.set_placed(g.db, g.by, category_id, g.month, amount)
+    if step_id:
+        tell("Placed" if amount >= 0 else "Taken back", step_id)
+    return _back()
+
+
+@blueprint.post("/budget/<int:category_id>/shift")
+def shift(category_id: int) -> Response:
+    """Shifts money into this category from another."""
+    from_id = parse_id(request.form, "from")
+    amount = parse_money(request.form, "amount", g.household.home_currency)
+    if amount < 0:
+        raise InvalidInput("Say how much to shift, above zero.", field="amount")
+    step_id = budgeting.shift(g.db, g.by, g.month, from_id, category_id, amount, request.form.get("reason", ""))
+    tell(f"Shifted {money(amount)}", step_id)
+    return _back(category_id)
+
+
+def _back(opened: int | None = None) -> Response:
+    return redirect(url_for("budget.month", open=opened), code=303)

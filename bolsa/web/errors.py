@@ -1,0 +1,60 @@
+"""The one table from what went wrong to an answer: status and words for people; a request number for our bugs."""
+
+import logging
+import secrets
+
+from flask import Flask, Response, redirect, render_template, request
+from flask_wtf.csrf import CSRFError
+from werkzeug.exceptions import HTTPException
+
+from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound, ServiceUnavailable, UnreadableFile
+from bolsa.web.forms import tell_problem
+
+STATUS = {
+    InvalidInput: 400,
+    NotFound: 404,
+    NotAllowed: 403,
+    Conflict: 409,
+    UnreadableFile: 400,
+    ServiceUnavailable: 503,
+    BolsaError: 400,
+}
+_HTTP_WORDS = {
+    404: "There is no page at this address.",
+    405: "That page cannot be asked this way.",
+    413: "That is larger than Bolsa takes in at once.",
+}
+
+
+def register(app: Flask) -> None:
+    app.register_error_handler(BolsaError, for_people)
+    app.register_error_handler(CSRFError, stale_form)
+    app.register_error_handler(HTTPException, for_visitors)
+    if not app.testing:
+        app.register_error_handler(Exception, for_us)
+
+
+def for_people(error: BolsaError) -> Response | tuple[str, int]:
+    """A change that could not be made leads back to where it was asked, and says why there; a page says it itself."""
+    if request.method == "POST" and request.referrer and request.referrer.startswith(request.host_url):
+        tell_problem(error.sentence)
+        return redirect(request.referrer, code=303)
+    return page(error.sentence, STATUS[type(error)])
+
+
+def stale_form(_: CSRFError) -> tuple[str, int]:
+    return page("This page was open for too long, or was sent from elsewhere. Nothing was changed: go back and try again.", 400)
+
+
+def for_visitors(error: HTTPException) -> tuple[str, int]:
+    return page(_HTTP_WORDS.get(error.code, error.description or "That did not work."), error.code or 500)
+
+
+def for_us(error: Exception) -> tuple[str, int]:
+    number = secrets.token_hex(4)
+    logging.getLogger("bolsa").exception("request %s failed", number, exc_info=error)
+    return page(f"Bolsa made a mistake; nothing was changed. The log knows it as {number}.", 500)
+
+
+def page(sentence: str, status: int) -> tuple[str, int]:
+    return render_template("error.html", sentence=sentence), status

@@ -1,0 +1,90 @@
+"""What the frame of every page shows: the ten pages' words that exist so far, the month ribbon, messages, who sits here."""
+
+from dataclasses import dataclass
+
+from flask import g, get_flashed_messages, request
+
+from bolsa.core.months import Month
+from bolsa.services import sessions
+from bolsa.services.budgeting import RibbonMonth, ribbon
+
+RIBBON_MONTHS = 18
+AHEAD = 3
+MARK_HEIGHT = 11
+
+
+@dataclass(frozen=True)
+class Page:
+    """A page in the top bar: its endpoint, its word, and the letter that follows `g`."""
+
+    endpoint: str
+    word: str
+    letter: str
+
+
+PAGES = (
+    Page("today.thread", "Today", "t"),
+    Page("books.accounts", "Books", "b"),
+    Page("sort.piles", "Sort", "s"),
+    Page("budget.month", "Budget", "u"),
+    Page("worth.course", "Worth", "w"),
+    Page("house.rooms", "House", "h"),
+)
+
+
+@dataclass(frozen=True)
+class RibbonCell:
+    """A month of the ribbon with its marks in pixels."""
+
+    month: Month
+    in_minor: int
+    out_minor: int
+    in_px: float
+    out_px: float
+    is_chosen: bool
+    is_future: bool
+
+
+def context() -> dict[str, object]:
+    """What every template may use."""
+    if g.get("household") is None or "db" not in g:
+        return {"framed": False, "messages": get_flashed_messages(with_categories=True)}
+    return {
+        "framed": True,
+        "pages": PAGES,
+        "here": request.blueprint,
+        "ribbon": ribbon_cells(),
+        "today": g.by.today,
+        "month": g.month,
+        "present": g.present,
+        "members": sessions.list_members(g.db),
+        "member_id": g.by.member_id,
+        "household": g.household,
+        "home": g.household.home_currency,
+        "messages": get_flashed_messages(with_categories=True),
+        "is_partial": bool(request.headers.get("HX-Request")),
+    }
+
+
+def ribbon_cells() -> list[RibbonCell]:
+    """Eighteen months around the chosen one, ending three after the present where that shows it."""
+    last = g.present + AHEAD
+    if g.month > last:
+        last = g.month + AHEAD
+    if g.month < last + (1 - RIBBON_MONTHS):
+        last = g.month + (RIBBON_MONTHS - 2)
+    months = ribbon(g.db, g.household.home_currency, last + (1 - RIBBON_MONTHS), last)
+    most = max([m.in_minor for m in months] + [m.out_minor for m in months] + [1])
+    return [_cell(m, most) for m in months]
+
+
+def _cell(m: RibbonMonth, most: int) -> RibbonCell:
+    return RibbonCell(
+        m.month,
+        m.in_minor,
+        m.out_minor,
+        round(MARK_HEIGHT * m.in_minor / most, 1),
+        round(MARK_HEIGHT * m.out_minor / most, 1),
+        m.month == g.month,
+        m.month > g.present,
+    )

@@ -1,0 +1,151 @@
+"""House: members, categories, journal, trash, health, taking everything out. Story: tests/stories/test_first_hour.py."""
+
+import io
+import tempfile
+import zipfile
+from datetime import timedelta
+from pathlib import Path
+
+from flask import Blueprint, Response, g, redirect, render_template, request, send_file, session, url_for
+from werkzeug.datastructures import MultiDict
+
+from bolsa.errors import InvalidInput
+from bolsa.services import categories as category_service
+from bolsa.services import changes, exports, households, listing
+from bolsa.web.forms import tell
+
+blueprint = Blueprint("house", __name__, template_folder="templates")
+
+
+@blueprint.get("/house")
+def rooms() -> str:
+    """What the household keeps in order here: the journal, the trash, copies and health."""
+    steps = changes.list_steps(g.db, request.args.get("before", type=int))
+    return render_template("house/rooms.html", steps=steps, trash=changes.list_trash(g.db))
+
+
+@blueprint.get("/house/health")
+def health() -> str:
+    """Everything that must hold, checked now."""
+    return render_template("house/health.html", breaches=listing.check(g.db))
+
+
+@blueprint.post("/house/undo/<int:step_id>")
+def undo(step_id: int) -> Response:
+    """Undoes a step of the journal."""
+    tell(changes.undo_step(g.db, g.by, step_id))
+    return redirect(request.referrer or url_for("house.rooms"), code=303)
+
+
+@blueprint.post("/house/trash/<int:trash_id>/restore")
+def restore(trash_id: int) -> Response:
+    """Puts an entry back from the trash."""
+    changes.restore_entry(g.db, g.by, trash_id)
+    tell("The entry is back")
+    return redirect(url_for("house.rooms"), code=303)
+
+
+@blueprint.post("/house/trash/empty")
+def empty_trash() -> Response:
+    """Empties the trash."""
+    tell(f"{changes.empty_trash(g.db, g.by)} entries are gone from the trash")
+    return redirect(url_for("house.rooms"), code=303)
+
+
+@blueprint.get("/house/categories")
+def categories() -> str:
+    """The categories by group."""
+    return _categories_page(None, MultiDict())
+
+
+def _categories_page(error: InvalidInput | None, typed: MultiDict) -> str:
+    return render_template(
+        "house/categories.html",
+        groups=category_service.list_by_group(g.db),
+        group_names=[group.name for group in category_service.list_groups(g.db)],
+        error=error,
+        typed=typed,
+    )
+
+
+@blueprint.post("/house/categories")
+def add_category() -> tuple[str, int] | Response:
+    """Adds a category."""
+    form = request.form
+    try:
+        households.add_category(g.db, g.by, form.get("group", ""), form.get("name", ""), form.get("type", "spending"))
+    except InvalidInput as error:
+        return _categories_page(error, form), 400
+    tell(f"{form['name']} is added")
+    return redirect(url_for("house.categories"), code=303)
+
+
+@blueprint.get("/house/categories/<int:category_id>")
+def category(category_id: int) -> str:
+    """A category's form."""
+    return _category_page(category_id, None)
+
+
+def _category_page(category_id: int, error: InvalidInput | None) -> str:
+    groups = [group.name for group in category_service.list_groups(g.db)]
+    kept = category_service.get_category(g.db, category_id)
+    return render_template("house/category.html", kept=kept, groups=groups, error=error)
+
+
+@blueprint.post("/house/categories/<int:category_id>")
+def change_category(category_id: int) -> tuple[str, int] | Response:
+    """Renames a category, moves it, or sets its rules."""
+    form = request.form
+    flags = {name: form.get(name) == "1" for name in ("in_budget", "carries", "carries_minus", "retired")}
+    try:
+        step_id = households.change_category(
+            g.db, g.by, category_id, form.get("group", ""), name=form.get("name", ""), note=form.get("note", ""), **flags
+        )
+    except InvalidInput as error:
+        return _category_page(category_id, error), 400
+    tell(f"{form['name']} is changed", step_id)
+    return redirect(url_for("house.categories"), code=303)
+
+
+@blueprint.post("/house/categories/<int:category_id>/move")
+def move_category(category_id: int) -> Response:
+    """Moves a category up or down in its group's order of priority."""
+    households.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
+    return redirect(url_for("house.categories"), code=303)
+
+
+@blueprint.post("/house/sit")
+def sit_here() -> Response:
+    """Says who sits here; the journal notes it with what is done."""
+    if request.form.get("member_id", "").isdigit():
+        session["member_id"] = int(request.form["member_id"])
+    return redirect(request.referrer or url_for("today.thread"), code=303)
+
+
+@blueprint.post("/house/next-day")
+def next_day() -> Response:
+    """Lets the next day come, where the clock is set by hand."""
+    households.set_day(g.db, g.by, g.by.today + timedelta(days=1))
+    return redirect(url_for("today.thread"), code=303)
+
+
+@blueprint.get("/house/export.zip")
+def export() -> Response:
+    """Everything as CSV and JSON in one ZIP file."""
+    packed = io.BytesIO()
+    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        for path in exports.export_all(g.db, Path(folder)):
+            archive.write(path, path.name)
+    packed.seek(0)
+    return send_file(packed, mimetype="application/zip", as_attachment=True, download_name="bolsa-export.zip")
+
+
+@blueprint.get("/house/backup.bolsa")
+def backup() -> Response:
+    """The whole household in one file, checked."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "backup.bolsa"
+        exports.back_up(g.db, path)
+        content = io.BytesIO(path.read_bytes())
+    name = f"bolsa-{g.by.today.isoformat()}.bolsa"
+    return send_file(content, mimetype="application/vnd.sqlite3", as_attachment=True, download_name=name)

@@ -1,0 +1,40 @@
+"""Serving the pages by waitress, on loopback only until there is a sign-in."""
+
+import ipaddress
+from pathlib import Path
+
+from waitress.server import create_server
+
+from bolsa.errors import BolsaError, NotAllowed
+from bolsa.settings import setting
+from bolsa.web.app import create_app
+
+THREADS = 4
+
+
+def require_loopback(host: str) -> None:
+    """Nothing, if the host is on loopback. Raises: NotAllowed."""
+    try:
+        local = host == "localhost" or ipaddress.ip_address(host).is_loopback
+    except ValueError:
+        local = False
+    if not local:
+        raise NotAllowed(f"{host} is not a loopback address. Bolsa has no sign-in yet, so it serves this machine alone.")
+
+
+def serve(data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "") -> None:
+    """Serves until stopped; prints the address first. Raises: NotAllowed, BolsaError if the port is taken."""
+    require_loopback(host)
+    app = create_app(data_path, bank_url=bank_url or setting("bank"))
+    wanted = int(setting("port")) if port is None else port
+    try:
+        server = create_server(app, host=host, port=wanted, threads=THREADS, ident=None)
+    except OSError as error:
+        raise BolsaError(f"Port {wanted} is taken. Give another with --port, or --port 0 for a free one.") from error
+    print(f"Bolsa is at http://{host}:{server.effective_port}/ (stop it with Ctrl+C)", flush=True)
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        server.close()

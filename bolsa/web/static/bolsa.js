@@ -1,0 +1,156 @@
+// What makes the pages quick: keys, slips, selection, the ribbon. Everything here also works without it, by links and forms.
+"use strict";
+
+const one = (selector, within = document) => within.querySelector(selector);
+const all = (selector, within = document) => [...within.querySelectorAll(selector)];
+const isTyping = (target) => target.closest("input:not([type=checkbox]), select, textarea, [contenteditable]");
+
+// --- slips: a figure opens its working right under it -------------------------------------------------------------
+let slipOwner = null;
+
+function closeSlip() {
+  const layer = one("#slip");
+  if (layer.hidden) return false;
+  layer.hidden = true;
+  layer.replaceChildren();
+  if (slipOwner && slipOwner.isConnected) slipOwner.focus();
+  slipOwner = null;
+  return true;
+}
+
+async function openSlip(figure) {
+  const reply = await fetch(figure.href, { headers: { "HX-Request": "true" } });
+  if (!reply.ok) { location.href = figure.href; return; }
+  const layer = one("#slip");
+  layer.innerHTML = await reply.text();
+  layer.hidden = false;
+  slipOwner = figure;
+  const at = figure.getBoundingClientRect();
+  const left = Math.max(8, Math.min(at.left + window.scrollX, document.documentElement.clientWidth - layer.offsetWidth - 8));
+  layer.style.left = `${left}px`;
+  layer.style.top = `${at.bottom + window.scrollY + 6}px`;
+  one(".slip", layer).focus();
+}
+
+document.addEventListener("click", (event) => {
+  const figure = event.target.closest("a[data-slip]");
+  if (figure && !event.ctrlKey && !event.metaKey) {
+    event.preventDefault();
+    if (slipOwner === figure) closeSlip(); else openSlip(figure);
+    return;
+  }
+  if (!event.target.closest("#slip")) closeSlip();
+  if (event.target.closest("[data-keys]")) one("#keys").showModal();
+});
+
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-submit]")) event.target.form.requestSubmit();
+});
+
+// --- rows: j and k walk, x chooses, Enter opens, e edits ----------------------------------------------------------
+let here = 0;
+
+function walk(step) {
+  const rows = all("[data-row]");
+  if (!rows.length) return;
+  const current = rows.findIndex((row) => row.hasAttribute("data-here"));
+  here = Math.max(0, Math.min(rows.length - 1, current < 0 ? (step > 0 ? 0 : rows.length - 1) : current + step));
+  rows.forEach((row, i) => row.toggleAttribute("data-here", i === here));
+  rows[here].scrollIntoView({ block: "nearest" });
+}
+
+const rowHere = () => one("[data-row][data-here]");
+
+function keepPlace() {
+  const rows = all("[data-row]");
+  if (here && rows[here] && !rowHere()) rows[here].setAttribute("data-here", "");
+}
+
+function press(selector, within = document) {
+  const found = one(selector, within);
+  if (found) found.click();
+  return Boolean(found);
+}
+
+// --- keys ----------------------------------------------------------------------------------------------------------
+let waitingForPage = false;
+
+const KEYS = {
+  j: () => walk(1),
+  k: () => walk(-1),
+  x: () => rowHere() && press("input[data-pick]", rowHere()),
+  e: () => rowHere() && press("[data-edit]", rowHere()),
+  Enter: () => (rowHere() ? press("[data-open]", rowHere()) : press("[data-key=Enter]")),
+  n: () => { const line = one("[data-new]"); if (line) (line.matches("input") ? line.focus() : line.click()); return Boolean(line); },
+  u: () => press("[data-undo]"),
+  c: () => { const choice = one("[data-other]"); if (choice) choice.focus(); return Boolean(choice); },
+  o: () => press("[data-key=o]"),
+  a: () => press("[data-key=a]"),
+  r: () => press("[data-key=r]"),
+  "/": () => { const find = one("[data-find]"); if (find) { find.focus(); find.select(); } return Boolean(find); },
+  "[": () => press(".ribbon a:has(+ [aria-current])"),
+  "]": () => press(".ribbon [aria-current] + a"),
+  "?": () => { one("#keys").showModal(); return true; },
+};
+for (const digit of "123456789") KEYS[digit] = () => press(`[data-key="${digit}"]`);
+
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape") {
+    if (closeSlip()) return;
+    if (isTyping(event.target)) { event.target.blur(); return; }
+    press("[data-cancel]");
+    return;
+  }
+  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || one("dialog[open]")) return;
+  if (waitingForPage) {
+    waitingForPage = false;
+    if (press(`[data-go="${event.key}"]`)) event.preventDefault();
+    return;
+  }
+  if (event.key === "g") { waitingForPage = true; return; }
+  if (event.key === "Enter" && event.target.closest("a, button, summary, input")) return;
+  const act = KEYS[event.key];
+  if (act && act() !== false) event.preventDefault();
+});
+
+// --- the ribbon can be dragged: the month under the pointer is taken when it is let go ------------------------------
+let dragFrom = null;
+document.addEventListener("pointerdown", (event) => { dragFrom = event.target.closest("[data-ribbon] a"); });
+document.addEventListener("pointerup", (event) => {
+  const cell = document.elementFromPoint(event.clientX, event.clientY)?.closest("[data-ribbon] a");
+  if (dragFrom && cell && cell !== dragFrom) cell.click();
+  dragFrom = null;
+});
+
+// --- long work shows that it goes on; a swapped page keeps its place ------------------------------------------------
+document.addEventListener("submit", (event) => {
+  const button = event.submitter;
+  if (button && button.dataset.busy) { button.dataset.words = button.textContent; button.textContent = button.dataset.busy; }
+});
+document.addEventListener("htmx:afterSettle", keepPlace);
+document.addEventListener("htmx:beforeSwap", (event) => {
+  // An answer that is a page of words about a mistake is shown too.
+  if (event.detail.xhr.status >= 400) event.detail.shouldSwap = true;
+});
+
+// --- choosing rows fills the foot bar; a split grows by a row --------------------------------------------------------
+function showFoot() {
+  const foot = one("[data-foot]");
+  if (!foot) return;
+  const chosen = all("input[data-pick]:checked");
+  foot.hidden = !chosen.length;
+  const count = one("[data-count]", foot);
+  if (count) count.textContent = chosen.length;
+}
+document.addEventListener("change", (event) => { if (event.target.matches("[data-pick]")) showFoot(); });
+document.addEventListener("htmx:afterSettle", showFoot);
+window.addEventListener("pageshow", showFoot);
+
+document.addEventListener("click", (event) => {
+  if (!event.target.closest("[data-add-part]")) return;
+  const rows = all(".split-row");
+  const fresh = rows[rows.length - 1].cloneNode(true);
+  all("select, input", fresh).forEach((field) => { field.value = ""; });
+  rows[rows.length - 1].after(fresh);
+  one("select", fresh).focus();
+});

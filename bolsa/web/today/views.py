@@ -1,0 +1,42 @@
+"""Today: the thread of five knots, and beginning, leaving and finishing a sitting. Story: tests/stories/test_sitting.py."""
+
+from flask import Blueprint, g, redirect, render_template, url_for
+from werkzeug.wrappers import Response
+
+from bolsa.services import sittings
+from bolsa.web.forms import tell
+from bolsa.web.today.curve import draw_curve
+
+blueprint = Blueprint("today", __name__, template_folder="templates")
+
+PLACES = {
+    "bring": "books.bring_in",
+    "sort": "sort.piles",
+    "check": "books.accounts",
+    "place": "budget.month",
+    "look": "today.thread",
+}
+
+
+@blueprint.get("/")
+def thread() -> str:
+    """The five steps as they truly stand."""
+    view = sittings.today_view(g.db, g.by, g.present)
+    return render_template("today/thread.html", view=view, drawing=draw_curve(view.ahead), places=PLACES)
+
+
+@blueprint.post("/sitting/begin")
+def begin() -> Response:
+    """Begins a sitting, or goes on with the open one, at the first step with something to do."""
+    sittings.begin_sitting(g.db, g.by)
+    step = sittings.today_view(g.db, g.by, g.present).next_step or "look"
+    sittings.leave_at(g.db, step)
+    return redirect(url_for(PLACES[step]), code=303)
+
+
+@blueprint.post("/sitting/finish")
+def finish() -> Response:
+    """Finishes the open sitting."""
+    sittings.finish_sitting(g.db, g.by)
+    tell("The sitting is finished")
+    return redirect(url_for("today.thread"), code=303)

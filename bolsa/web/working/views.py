@@ -1,0 +1,28 @@
+"""The slip behind a figure: a partial under it, or a page of its own. Story: tests/stories/test_sitting.py."""
+
+from flask import Blueprint, g, render_template, request, url_for
+
+from bolsa.core.working import Working
+from bolsa.services import workings
+
+blueprint = Blueprint("working", __name__, template_folder="templates")
+
+
+@blueprint.get("/working/<kind>/<key>")
+def slip(kind: str, key: str) -> str:
+    """The working of a figure in the month that is chosen."""
+    working = workings.working_of(g.db, g.by, kind, key, g.month)
+    page = "working/_slip.html" if request.headers.get("HX-Request") else "working/page.html"
+    return render_template(page, working=working, address_of=address_of)
+
+
+def address_of(part: Working) -> str | None:
+    """Where a part of a working can be read, None if it leads nowhere further."""
+    if part.ref is None:
+        return None
+    kind, key = part.ref
+    if kind == "entry":
+        return url_for("books.entry", entry_id=key)
+    if kind == "account":
+        return url_for("books.register", account_id=key)
+    return url_for("working.slip", kind="left", key=key)

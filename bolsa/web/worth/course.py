@@ -1,0 +1,73 @@
+"""Net worth by month as the shapes of a drawing: owned above the axis, owed below it, the net as a line."""
+
+from dataclasses import dataclass
+
+from bolsa.core.months import Month
+from bolsa.core.worth import WorthPoint
+
+WIDTH, HEIGHT = 1180, 300
+LEFT, RIGHT, TOP, BOTTOM = 76, 1168, 16, 272
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One month: its two bars and the point of the net line."""
+
+    point: WorthPoint
+    x: float
+    width: float
+    owned_y: float
+    owned_height: float
+    owed_height: float
+    net_x: float
+    net_y: float
+    label: bool
+
+
+@dataclass(frozen=True)
+class Drawing:
+    """The bars, the net line's path, the axis, and the rules with their amounts in minor units."""
+
+    bars: tuple[Bar, ...]
+    net_path: str
+    zero_y: float
+    rules: tuple[tuple[float, int], ...]
+    last: Month | None
+
+
+def draw_course(points: tuple[WorthPoint, ...]) -> Drawing:
+    """The course scaled to the drawing."""
+    top = max([p.owned_minor for p in points] + [p.net_minor for p in points] + [100])
+    bottom = min([p.owed_minor for p in points] + [p.net_minor for p in points] + [0])
+    scale = (BOTTOM - TOP) / (top - bottom)
+
+    def y(value: int) -> float:
+        return round(TOP + (top - value) * scale, 1)
+
+    step = (RIGHT - LEFT) / max(1, len(points))
+    bars = []
+    for i, p in enumerate(points):
+        x = LEFT + step * i
+        wide = min(step * 0.62, 60)
+        bars.append(
+            Bar(
+                p, round(x + (step - wide) / 2, 1), round(wide, 1), y(p.owned_minor), round(y(0) - y(p.owned_minor), 1),
+                round(max(0, y(p.owed_minor) - y(0)), 1), round(x + step / 2, 1), y(p.net_minor),
+                len(points) <= 14 or p.month.number % 3 == 1,
+            )
+        )  # fmt: skip
+    path = "M" + "L".join(f"{bar.net_x} {bar.net_y}" for bar in bars) if bars else ""
+    unit = _round_step((top - bottom) / 5)
+    first = -(-bottom // unit)
+    rules = tuple((y(unit * k), unit * k) for k in range(int(first), int(top // unit) + 1))
+    return Drawing(tuple(bars), path, y(0), rules, points[-1].month if points else None)
+
+
+def _round_step(least: float) -> int:
+    """The smallest of 1, 2 or 5 times a power of ten that is at least so much."""
+    power = 100
+    while True:
+        for factor in (1, 2, 5):
+            if power * factor >= least:
+                return power * factor
+        power *= 10
