@@ -222,4 +222,3 @@ def run_bench(options: argparse.Namespace) -> None:
     except ValueError as error:
         raise InvalidInput("Sizes are whole numbers, such as 10000,100000.") from error
     bench.run(sizes, as_json=options.json)
-

@@ -14,6 +14,10 @@ class Kind:
     everyday: bool
     group: str
 
+    def group_for(self, everyday: bool) -> str:
+        """The group proposed for an account of this kind: one kept apart does not stand among the everyday ones."""
+        return "Savings" if self.everyday and not everyday else self.group
+
 
 KINDS = (
     Kind("current", "Current", "asset", True, "Everyday"),

@@ -1,5 +1,6 @@
 """Checking an account against a statement: the difference, and what may lie behind it."""
 
+import itertools
 from dataclasses import dataclass
 from datetime import date
 
@@ -85,7 +86,7 @@ def _explain(item: OpenItem, d: int) -> tuple[int, str]:
 
 def _doubles(items: tuple[OpenItem, ...], d: int) -> list[Suspect]:
     ticked = [i for i in items if i.ticked and i.amount_minor == -d]
-    pairs = [b for a, b in zip(ticked, ticked[1:], strict=False) if abs((b.day - a.day).days) <= 3]
+    pairs = [b for a, b in itertools.pairwise(ticked) if abs((b.day - a.day).days) <= 3]
     return [Suspect(item, "is there twice") for item in pairs]
 
 

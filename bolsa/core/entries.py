@@ -92,9 +92,7 @@ def remaining_minor(total_minor: int, shares: list[Share]) -> int:
     return total_minor - sum(share.amount_minor for share in shares)
 
 
-def entry_on_account(
-    day: date, payee: str, account_line: Line, shares: list[Share], *, memo: str = "", note: str = ""
-) -> Entry:
+def entry_on_account(day: date, payee: str, account_line: Line, shares: list[Share], *, memo: str = "", note: str = "") -> Entry:
     """An entry of one account line against one category line a share.
 
     Raises: InvalidInput if the shares do not meet the amount.
@@ -115,8 +113,7 @@ def transfer_entry(day: date, payee: str, out_line: Line, in_line: Line, exchang
     lines = [replace(out_line, day=out_line.day or day), replace(in_line, day=in_line.day or day)]
     if out_line.currency != in_line.currency:
         lines += [
-            Line(-line.amount_minor, line.currency, category_id=exchange_category_id, day=day)
-            for line in (out_line, in_line)
+            Line(-line.amount_minor, line.currency, category_id=exchange_category_id, day=day) for line in (out_line, in_line)
         ]
     entry = Entry(day, payee, tuple(lines), **words)
     require_balanced(entry)

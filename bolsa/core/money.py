@@ -5,9 +5,11 @@ from fractions import Fraction
 
 # ISO 4217 table A.1: currencies whose minor unit is not a hundredth.
 _DIGITS = {
-    **dict.fromkeys("BIF CLP DJF GNF ISK JPY KMF KRW PYG RWF UGX UYI VND VUV XAF XOF XPF".split(), 0),
-    **dict.fromkeys("BHD IQD JOD KWD LYD OMR TND".split(), 3),
-    **dict.fromkeys("CLF UYW".split(), 4),
+    **dict.fromkeys(
+        ["BIF", "CLP", "DJF", "GNF", "ISK", "JPY", "KMF", "KRW", "PYG", "RWF", "UGX", "UYI", "VND", "VUV", "XAF", "XOF", "XPF"], 0
+    ),
+    **dict.fromkeys(["BHD", "IQD", "JOD", "KWD", "LYD", "OMR", "TND"], 3),
+    **dict.fromkeys(["CLF", "UYW"], 4),
 }
 
 E8 = 10**8

@@ -15,7 +15,20 @@ from bolsa.core.amounts import parse_amount
 from bolsa.errors import InvalidInput
 
 _WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
-_MONTHS = ("january february march april may june july august september october november december").split()
+_MONTHS = [
+    "january",
+    "february",
+    "march",
+    "april",
+    "may",
+    "june",
+    "july",
+    "august",
+    "september",
+    "october",
+    "november",
+    "december",
+]
 _AMOUNT = re.compile(r"[+−-]?[€$£]?\d[\d.,]*")
 
 

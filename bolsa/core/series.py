@@ -1,5 +1,6 @@
 """Payments that come again and again, found from history, and what is due from them next."""
 
+import itertools
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -27,14 +28,14 @@ class Rhythm:
 
 
 RHYTHMS = (
-    Rhythm("every week", days=7),
-    Rhythm("every two weeks", days=14),
-    Rhythm("every four weeks", days=28),
-    Rhythm("every month", months=1),
-    Rhythm("every two months", months=2),
-    Rhythm("every quarter", months=3),
-    Rhythm("every half-year", months=6),
-    Rhythm("every year", months=12),
+    Rhythm("weekly", days=7),
+    Rhythm("fortnightly", days=14),
+    Rhythm("four-weekly", days=28),
+    Rhythm("monthly", months=1),
+    Rhythm("two-monthly", months=2),
+    Rhythm("quarterly", months=3),
+    Rhythm("half-yearly", months=6),
+    Rhythm("yearly", months=12),
 )
 
 
@@ -81,7 +82,7 @@ def find_series(payee: str, account_id: int, occurrences: list[Occurrence]) -> S
         return None
     for rhythm in RHYTHMS:
         slack = 1 if rhythm.days else TOLERANCE_DAYS
-        steps = zip(recent, recent[1:], strict=False)
+        steps = itertools.pairwise(recent)
         if all(abs((rhythm.after(a.day, 1) - b.day).days) <= slack for a, b in steps):
             last = recent[-1]
             return Series(payee, account_id, rhythm, last.day, last.amount_minor, len(occurrences))

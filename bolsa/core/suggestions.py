@@ -41,9 +41,7 @@ class Suggestion:
     is_guess: bool
 
 
-def suggest(
-    decisions: list[Decision], *, amount_minor: int, account_id: int, weekday: int, like: str = ""
-) -> Suggestion | None:
+def suggest(decisions: list[Decision], *, amount_minor: int, account_id: int, weekday: int, like: str = "") -> Suggestion | None:
     """The suggestion for an entry, from the past decisions on its payee (or on a payee like it, named in `like`).
 
     The widest circumstance that is sure is taken; when the payee as a whole is mixed, the same amount, account and

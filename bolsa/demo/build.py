@@ -84,7 +84,9 @@ def _minor(text: str) -> int:
 def _knows(account: str, day: date) -> bool:
     """Whether the household's books reach that day on the account."""
     banked = {a.key for a in people.ACCOUNTS if a.bank}
-    until = people.LAST_DOWNLOAD if account in banked else {"studio": STUDIO_UNTIL, "tin": TIN_UNTIL}.get(account, people.DEMO_DAY)
+    until = (
+        people.LAST_DOWNLOAD if account in banked else {"studio": STUDIO_UNTIL, "tin": TIN_UNTIL}.get(account, people.DEMO_DAY)
+    )
     return day <= until
 
 
@@ -124,7 +126,9 @@ def _line(names: Names, account: str, day: date, amount_minor: int, raw: str, re
 
 
 def _far_raw(h: Happening) -> str:
-    return {"card": "PAYMENT RECEIVED THANK YOU", "reserve": "TRANSFER FROM HM44100201", "current": "I ARRIETA STUDIO"}.get(h.other, "")
+    return {"card": "PAYMENT RECEIVED THANK YOU", "reserve": "TRANSFER FROM HM44100201", "current": "I ARRIETA STUDIO"}.get(
+        h.other, ""
+    )
 
 
 def _plain(h: Happening, near: Line, names: Names, unsorted: bool) -> Entry:
@@ -164,14 +168,16 @@ def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
 def _with_mess(written: list[Entry], names: Names) -> list[Entry]:
     """The honest mess: nine cents, swapped digits, an entry there twice, a card over its category."""
     mess: list[Entry] = []
-    nine_cents = _nearest(written, names.accounts["current"], "Sluice Wholefoods", date(2026, 5, 7))
+    nine_cents = next(e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -2345)
     swapped = _nearest(written, names.accounts["studio"], "Clayworks Depot", date(2026, 4, 28))
     for entry in written:
+        amount = entry.lines[0].amount_minor
         if entry is nine_cents:
-            entry = _with_amount(entry, entry.lines[0].amount_minor - 9)
+            mess.append(_with_amount(entry, amount - 9))
         elif entry is swapped:
-            entry = _with_amount(entry, _swap_digits(entry.lines[0].amount_minor))
-        mess.append(entry)
+            mess.append(_with_amount(entry, _swap_digits(amount)))
+        else:
+            mess.append(entry)
     double = _nearest(written, names.accounts["card"], "Anchor Chandlery", date(2026, 4, 29))
     typed_day = date(2026, 5, 4)
     line = replace(double.lines[0], day=typed_day, bank_ref="", raw_text="")
@@ -222,7 +228,12 @@ def _true_balance(happened: list[Happening], key: str, day: date) -> int:
 
 
 def _record_bank_words(db: sqlite3.Connection, names: Names, happened: list[Happening]) -> None:
-    said = {"current": people.LAST_DOWNLOAD, "reserve": people.LAST_DOWNLOAD, "card": people.LAST_DOWNLOAD, "studio": STUDIO_UNTIL}
+    said = {
+        "current": people.LAST_DOWNLOAD,
+        "reserve": people.LAST_DOWNLOAD,
+        "card": people.LAST_DOWNLOAD,
+        "studio": STUDIO_UNTIL,
+    }
     for key, day in said.items():
         history.record_bank_balance(db, names.accounts[key], day, _true_balance(happened, key, day))
 
@@ -244,13 +255,20 @@ def _record_plan(db: sqlite3.Connection, names: Names) -> None:
             if type_ == "spending" and amount:
                 # Plans grew with prices: set anew each January.
                 expected += [
-                    (names.categories[name], Month(year, 1) if year > 2022 else first, round(amount * 0.975 ** (2026 - year)) * 100)
+                    (
+                        names.categories[name],
+                        Month(year, 1) if year > 2022 else first,
+                        round(amount * 0.975 ** (2026 - year)) * 100,
+                    )
                     for year in range(2022, 2027)
                 ]
     for name, (months, amount, _) in people.SEASONAL.items():
         for year in range(2023, 2027):
             for number in months:
-                expected += [(names.categories[name], Month(year, number), amount * 100), (names.categories[name], Month(year, number) + 1, 0)]
+                expected += [
+                    (names.categories[name], Month(year, number), amount * 100),
+                    (names.categories[name], Month(year, number) + 1, 0),
+                ]
     history.record_plan(db, expected, [])
     by = By(present.first_day, f"{present}-01T08:00:00Z")
     plans = [plan for _, plan in budget_view(db, by, present).plans]
@@ -277,7 +295,9 @@ def _place_month(
     for id_, row in rows.items():
         if id_ not in skipped:
             amounts[id_] = max(row.need_minor, 0 if is_present else row.spent_minor - row.carried_minor)
-    for id_, (_, _, share) in zip(order, (people.SEASONAL[n] for n in ("Quarterly tax", "Mooring lease", "Hull insurance")), strict=True):
+    for id_, (_, _, share) in zip(
+        order, (people.SEASONAL[n] for n in ("Quarterly tax", "Mooring lease", "Hull insurance")), strict=True
+    ):
         amounts[id_] = max(amounts[id_], share * 100)
     if is_present:
         amounts[names.categories["Household"]] = 6000
@@ -332,7 +352,13 @@ def write_scenario(path: Path) -> None:
             sides.append((h.other, h.day + timedelta(days=h.slow), -h.amount_minor, _far_raw(h)))
         for key, day, amount, raw in sides:
             if (i, key) in refs:
-                text = {"day": day.isoformat(), "amount": str(Decimal(amount) / 100), "name": raw, "memo": "", "id": refs[i, key]}
+                text = {
+                    "day": day.isoformat(),
+                    "amount": str(Decimal(amount) / 100),
+                    "name": raw,
+                    "memo": "",
+                    "id": refs[i, key],
+                }
                 rows[key].append(text)
     scenario = [
         {

@@ -117,7 +117,9 @@ def _around_the_tin(dice: random.Random, month: Month) -> Iterator[Happening]:
     for week in range(4):
         yield Happening(month.day(2 + 7 * week), "tin", -600, "Mika", "", "Pocket money")
     if dice.random() < 0.6:
-        yield Happening(month.day(dice.randint(3, 26)), "tin", -_minor(dice.uniform(9, 28)), "School trip", "", "School and lunches")
+        yield Happening(
+            month.day(dice.randint(3, 26)), "tin", -_minor(dice.uniform(9, 28)), "School trip", "", "School and lunches"
+        )
     transfer = 10000 if month < Month(2025, 1) else 12500
     raw = "TRANSFER TO RESERVE 0777"
     yield Happening(month.day(27), "current", -transfer, "Reserve", raw, other="reserve", slow=1)
@@ -141,9 +143,7 @@ def _loan(month: Month) -> Iterator[Happening]:
     if day.weekday() > 4:
         day += timedelta(days=7 - day.weekday())
     raw = "STANDING ORDER LOAN HM90012"
-    yield Happening(
-        day, "current", -61200, "Barge loan", raw, other="loan", set_by="Barge loan", interest_minor=interest
-    )
+    yield Happening(day, "current", -61200, "Barge loan", raw, other="loan", set_by="Barge loan", interest_minor=interest)
 
 
 def _pay(dice: random.Random) -> Iterator[Happening]:
@@ -153,7 +153,7 @@ def _pay(dice: random.Random) -> Iterator[Happening]:
         day -= timedelta(days=14)
     day += timedelta(days=14)
     while day <= people.BANK_END:
-        net = 1158.60 * 1.031 ** (day.year - 2023)
+        net = 1058.60 * 1.031 ** (day.year - 2023)
         if dice.random() < 0.18:
             net += dice.randint(2, 9) * 19.42  # overtime
         amount = _minor(net) - (day == date(2026, 5, 8))
@@ -166,7 +166,9 @@ def _card_payments(found: list[Happening]) -> Iterator[Happening]:
     paid = 0
     opening = -38640
     for month in months_between(Month.of(people.FIRST_DAY) + 1, Month.of(people.BANK_END)):
-        bought = opening + sum(h.amount_minor for h in found if h.account == "card" and h.day < month.first_day and h.day > people.FIRST_DAY)
+        bought = opening + sum(
+            h.amount_minor for h in found if h.account == "card" and h.day < month.first_day and h.day > people.FIRST_DAY
+        )
         owed = -(bought + paid)
         paid += owed
         day = month.day(16) if month == Month(2026, 5) else month.day(14)
@@ -176,10 +178,17 @@ def _card_payments(found: list[Happening]) -> Iterator[Happening]:
 def _survey() -> Iterator[Happening]:
     """The hull survey every two years, a fortnight in the south each January, and a heater that was dear."""
     for year in (2023, 2024, 2025, 2026):
-        for day, price, who in ((9, 412, "Halden Ferries Travel"), (14, 638, "Casa Alcaravan"), (21, 204, "Casa Alcaravan")):
+        for day, price, who in (
+            (9, 412, "Halden Ferries Travel"),
+            (14, 638, "Casa Alcaravan"),
+            (21, 204, "Casa Alcaravan"),
+        ):
             drifted = -_minor(price * 1.03 ** (year - 2023))
             yield Happening(date(year, 1, day), "card", drifted, who, who.upper(), "A winter in the south")
+    yield Happening(date(2026, 5, 6), "current", -2345, "Sluice Wholefoods", "CARD SLUICE WHOLEFOODS 2214", "Groceries")
     heater = "a heater for the galley"
-    yield Happening(date(2026, 5, 2), "card", -14635, "Lantern Hardware", "LANTERN HARDWARE 0310 PT HALDEN", "Household", memo=heater)
+    yield Happening(
+        date(2026, 5, 2), "card", -14635, "Lantern Hardware", "LANTERN HARDWARE 0310 PT HALDEN", "Household", memo=heater
+    )
     for year, price in people.HULL_SURVEY.items():
         yield Happening(date(year, 10, 16), "current", -price * 100, "Petrel Surveyors", "PETREL SURVEYORS INV", "Hull survey")

@@ -1,6 +1,7 @@
 """Guessing what the columns of a bank's CSV mean, from their heads and from what stands in them."""
 
 import hashlib
+import itertools
 import json
 import re
 from collections.abc import Sequence
@@ -134,7 +135,7 @@ def _data_rows(table: CsvTable) -> list[CsvRow]:
             continue
         days = {i for i, cell in enumerate(row.cells) if cell and _is_day(cell)}
         numbers = {i for i, cell in enumerate(row.cells) if cell and _is_number(cell)}
-        if days and numbers - days or len(days) > 1 and len(row.cells) > 2 and numbers:
+        if (days and numbers - days) or (len(days) > 1 and len(row.cells) > 2 and numbers):
             found.append(row)
     return found
 
@@ -203,9 +204,7 @@ def _by_heads(header: CsvRow | None, kinds: dict[int, str], table: CsvTable) -> 
     return CsvMapping(table.delimiter, **roles)
 
 
-def _by_content(
-    mapping: CsvMapping, kinds: dict[int, str], columns: list[list[str]], data: list[CsvRow]
-) -> CsvMapping:
+def _by_content(mapping: CsvMapping, kinds: dict[int, str], columns: list[list[str]], data: list[CsvRow]) -> CsvMapping:
     """Fills the roles that the heads left open from what stands in the columns."""
     days = [i for i, kind in kinds.items() if kind == "day"]
     numbers = [i for i, kind in kinds.items() if kind == "number" and i not in (mapping.bank_ref, mapping.number)]
@@ -221,7 +220,11 @@ def _by_content(
     if mapping.amount is not None and mapping.money_in is None and mapping.balance is None:
         rest = [i for i in numbers if i != mapping.amount]
         mapping = replace(mapping, balance=next((i for i in rest if _runs_along(data, i, mapping.amount)), None))
-    texts = [i for i, kind in kinds.items() if kind == "text" and i not in (mapping.payee, mapping.memo, mapping.bank_ref, mapping.number)]
+    texts = [
+        i
+        for i, kind in kinds.items()
+        if kind == "text" and i not in (mapping.payee, mapping.memo, mapping.bank_ref, mapping.number)
+    ]
     texts.sort(key=lambda i: -len(set(columns[i])) * _mean_length(columns[i]))
     if mapping.payee is None and texts:
         mapping = replace(mapping, payee=texts.pop(0))
@@ -253,7 +256,7 @@ def _runs_along(data: list[CsvRow], balance: int, amount: int) -> bool:
     if len(data) < 3:
         return False
     values = [(_value(row.cell(balance)), abs(_value(row.cell(amount)))) for row in data]
-    steps = list(zip(values, values[1:], strict=False))
+    steps = list(itertools.pairwise(values))
     rising = sum(abs(b[0] - a[0]) == b[1] for a, b in steps)
     falling = sum(abs(b[0] - a[0]) == a[1] for a, b in steps)
     return max(rising, falling) >= 0.8 * len(steps)

@@ -1,5 +1,6 @@
 """Reading a bank's CSV by a mapping: rows of one account, or the line and column that do not fit."""
 
+import itertools
 from collections import Counter
 from datetime import date
 from decimal import Decimal
@@ -56,9 +57,7 @@ def _day_in(row: CsvRow, mapping: CsvMapping) -> date | None:
 
 
 def _has_number(row: CsvRow, mapping: CsvMapping) -> bool:
-    return any(
-        _number(row, column, mapping) is not None for column in (mapping.amount, mapping.money_in, mapping.money_out)
-    )
+    return any(_number(row, column, mapping) is not None for column in (mapping.amount, mapping.money_in, mapping.money_out))
 
 
 def _number(row: CsvRow, column: int | None, mapping: CsvMapping) -> Decimal | None:
@@ -154,8 +153,8 @@ def _last_balance(
             said.append((by_line[row.line], to_minor(number, currency)))
     if not said:
         return None, None
-    forward = sum(b[1] - a[1] == b[0].amount_minor for a, b in zip(said, said[1:], strict=False))
-    backward = sum(a[1] - b[1] == a[0].amount_minor for a, b in zip(said, said[1:], strict=False))
+    forward = sum(b[1] - a[1] == b[0].amount_minor for a, b in itertools.pairwise(said))
+    backward = sum(a[1] - b[1] == a[0].amount_minor for a, b in itertools.pairwise(said))
     if len(said) > 1 and max(forward, backward) < len(said) - 1:
         warnings.append("The file's own balances do not follow from its amounts.")
     newest_last = forward > backward or (forward == backward and said[-1][0].day >= said[0][0].day)

@@ -69,9 +69,7 @@ def _rows(text: str, delimiter: str, skipped: int) -> list[CsvRow]:
 
 def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: bool) -> list[CsvRow]:
     csv.field_size_limit(_MOST_CELL)
-    reader = csv.reader(
-        io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True
-    )
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True)
     rows, line = [], 1 + skipped
     for cells in reader:
         stripped = tuple(cell.strip().strip("\ufeff") for cell in cells)

@@ -9,18 +9,30 @@ ORDERS = ("ymd", "dmy", "mdy")
 _NAMES = {
     name: number
     for number, names in enumerate(
-        "jan januar januari enero janvier|feb februar februari febrero fev fevrier février|mar march mrz märz maart marzo mars"
-        "|apr april abr abril avr avril|may mai mei mayo maj|jun june juni junio juin|jul july juli julio juillet"
-        "|aug august augustus ago agosto aout août|sep sept september septiembre septembre"
-        "|oct october okt oktober octubre octobre|nov november noviembre novembre"
-        "|dec december dez dezember dic diciembre décembre decembre des|".split("|"),
+        [
+            "jan januar januari enero janvier",
+            "feb februar februari febrero fev fevrier février",
+            "mar march mrz märz maart marzo mars",
+            "apr april abr abril avr avril",
+            "may mai mei mayo maj",
+            "jun june juni junio juin",
+            "jul july juli julio juillet",
+            "aug august augustus ago agosto aout août",
+            "sep sept september septiembre septembre",
+            "oct october okt oktober octubre octobre",
+            "nov november noviembre novembre",
+            "dec december dez dezember dic diciembre décembre decembre des",
+            "",
+        ],
         1,
     )
     for name in names.split()
 }
 _NUMERIC = re.compile(r"(\d{1,4})[./\-\s](\d{1,2})[./\-\s](\d{1,4})(?!\d)")
 _COMPACT = re.compile(r"(\d{8})(?!\d)|(\d{14})")
-_NAMED = re.compile(r"(?:[^\W\d_]{2,10}\.?,?\s+)?(\d{1,2})(?:st|nd|rd|th|\.)?[\s\-./]*([^\W\d_]{3,10})\.?,?[\s\-./]*(\d{4}|\d{2})")
+_NAMED = re.compile(
+    r"(?:[^\W\d_]{2,10}\.?,?\s+)?(\d{1,2})(?:st|nd|rd|th|\.)?[\s\-./]*([^\W\d_]{3,10})\.?,?[\s\-./]*(\d{4}|\d{2})"
+)
 _NAME_FIRST = re.compile(r"([^\W\d_]{3,10})\.?\s+(\d{1,2})(?:st|nd|rd|th)?,?\s+(\d{4})")
 
 

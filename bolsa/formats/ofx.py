@@ -19,7 +19,15 @@ from bolsa.formats.ofx_tree import Tree, parse_tree
 from bolsa.formats.text import decode, line_of
 
 _DECLARED = re.compile(rb"(?:CHARSET\s*:\s*|encoding\s*=\s*[\"'])([\w.-]+)", re.IGNORECASE)
-_CODE_PAGES = {"1252": "cp1252", "windows-1252": "cp1252", "437": "cp437", "850": "cp850", "8859-1": "iso-8859-1", "iso-8859-1": "iso-8859-1", "iso-8859-15": "iso-8859-15"}  # fmt: skip
+_CODE_PAGES = {
+    "1252": "cp1252",
+    "windows-1252": "cp1252",
+    "437": "cp437",
+    "850": "cp850",
+    "8859-1": "iso-8859-1",
+    "iso-8859-1": "iso-8859-1",
+    "iso-8859-15": "iso-8859-15",
+}
 _NO_ID = {"", "0", "NONE", "NULL", "N/A", "000000"}
 
 
@@ -46,9 +54,7 @@ def read_ofx(content: bytes, default_currency: str = "EUR") -> list[BroughtState
     if not start:
         raise UnreadableFile("The file has no <OFX> element: it is not an OFX file.")
     tree = parse_tree(text, start.start())
-    statements = [
-        _statement(found, tree, default_currency) for found in tree.root.iter() if found.tag in ("STMTRS", "CCSTMTRS")
-    ]
+    statements = [_statement(found, tree, default_currency) for found in tree.root.iter() if found.tag in ("STMTRS", "CCSTMTRS")]
     if not statements:
         _refuse_without_statements(tree)
     return statements

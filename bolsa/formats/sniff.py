@@ -7,7 +7,7 @@ MOST_SNIFFED = 4096
 
 
 def kind_of_file(content: bytes) -> str:
-    """"ofx" or "csv". Raises: UnreadableFile for what is plainly something else."""
+    """ "ofx" or "csv". Raises: UnreadableFile for what is plainly something else."""
     head = content[:MOST_SNIFFED].replace(b"\x00", b"").lstrip(b"\xef\xbb\xbf\xff\xfe\r\n\t ")
     if looks_like_ofx(content):
         return "ofx"

@@ -11,7 +11,15 @@ _MARKS = (
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 )
-_BINARY_STARTS = {b"%PDF": "a PDF", b"PK\x03\x04": "a ZIP or spreadsheet file", b"\x89PNG": "a picture", b"\xd0\xcf\x11\xe0": "an old spreadsheet or document", b"\xff\xd8\xff": "a picture", b"SQLite": "a database", b"\x1f\x8b": "a compressed file"}  # fmt: skip
+_BINARY_STARTS = {
+    b"%PDF": "a PDF",
+    b"PK\x03\x04": "a ZIP or spreadsheet file",
+    b"\x89PNG": "a picture",
+    b"\xff\xd8\xff": "a picture",
+    b"\xd0\xcf\x11\xe0": "an old spreadsheet or document",
+    b"SQLite": "a database",
+    b"\x1f\x8b": "a compressed file",
+}
 
 
 def decode(content: bytes, declared: str | None = None) -> str:

@@ -50,8 +50,8 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
     opened_on = new.opened_on or by.today
     account = Account(
         id=0, name=name, kind=kind.key, side=new.side or kind.side, everyday=everyday, currency=currency,
-        institution=new.institution.strip(), number=new.number.replace(" ", ""), group=new.group.strip() or kind.group,
-        opened_on=opened_on, shown=True, note=new.note.strip(),
+        institution=new.institution.strip(), number=new.number.replace(" ", ""),
+        group=new.group.strip() or kind.group_for(everyday), opened_on=opened_on, shown=True, note=new.note.strip(),
     )  # fmt: skip
     with change(db, by, f"Added the account {name}"):
         account_id = accounts.insert_account(db, account)

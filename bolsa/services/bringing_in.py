@@ -104,14 +104,10 @@ def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, con
     return batch_id
 
 
-def _insert_file_batch(
-    db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, kind: str
-) -> int:
+def _insert_file_batch(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, kind: str) -> int:
     mapping = read_csv_file(db, content).mapping.to_json() if kind == "csv" else ""
     digest = hashlib.sha256(content).hexdigest()
-    return brought.insert_batch(
-        db, "file", clean_name(name), by.at, sha256=digest, account_id=account_id, mapping=mapping
-    )
+    return brought.insert_batch(db, "file", clean_name(name), by.at, sha256=digest, account_id=account_id, mapping=mapping)
 
 
 def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, content: bytes, mapping_json: str) -> str:
@@ -147,13 +143,10 @@ def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[
     return batch_id
 
 
-def _stage(
-    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str
-) -> list[str]:
+def _stage(db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str) -> list[str]:
     warnings: list[str] = []
     for target, statement in _targets(db, account, statements):
-        target = _take_on_currency(db, target, statement, warnings)
-        _stage_statement(db, batch_id, target, statement, kind)
+        _stage_statement(db, batch_id, _take_on_currency(db, target, statement, warnings), statement, kind)
         warnings += statement.warnings
     return warnings
 
@@ -180,9 +173,7 @@ def _targets(
     return [(by_number.get(s.number.replace(" ", ""), chosen), s) for s in statements]
 
 
-def _take_on_currency(
-    db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]
-) -> Account:
+def _take_on_currency(db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]) -> Account:
     """The account, which takes on the file's currency while it holds nothing. Raises: InvalidInput if it holds something."""
     if not statement.currency or statement.currency == account.currency:
         return account
@@ -196,9 +187,7 @@ def _take_on_currency(
     return accounts.get_account(db, account.id)
 
 
-def _stage_statement(
-    db: sqlite3.Connection, batch_id: int, account: Account, statement: BroughtStatement, kind: str
-) -> None:
+def _stage_statement(db: sqlite3.Connection, batch_id: int, account: Account, statement: BroughtStatement, kind: str) -> None:
     rows = list(statement.rows)
     if rows:
         first = min(row.day for row in rows) - timedelta(days=DAYS_SAME_ID)
@@ -288,9 +277,7 @@ def discard(db: sqlite3.Connection, batch_id: int) -> None:
         brought.remove_batch(db, batch_id)
 
 
-def import_file(
-    db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, *, dry_run: bool = False
-) -> Brought:
+def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, *, dry_run: bool = False) -> Brought:
     """Reads, judges and writes a file in one transaction, as the command line does; a dry run keeps nothing.
 
     Raises: UnreadableFile, InvalidInput; nothing is kept then.

@@ -86,7 +86,9 @@ def set_expected(db: sqlite3.Connection, by: By, category_id: int, month: Month,
     category = _require_planned(db, category_id)
     if amount_minor is not None and amount_minor < 0:
         raise InvalidInput("An expected amount is zero or more.", field="expected")
-    sentence = f"Set what {category.name} expects from {month}" if amount_minor is not None else f"Cleared {category.name} in {month}"
+    sentence = (
+        f"Set what {category.name} expects from {month}" if amount_minor is not None else f"Cleared {category.name} in {month}"
+    )
     with change(db, by, sentence) as step_id:
         if amount_minor is None:
             budget.remove_expected(db, category_id, month)
@@ -155,9 +157,7 @@ def take_back(db: sqlite3.Connection, by: By, month: Month, category_ids: list[i
     return -sum(p.amount_minor for p in placings), step_id
 
 
-def shift(
-    db: sqlite3.Connection, by: By, month: Month, from_id: int, to_id: int, amount_minor: int, reason: str = ""
-) -> int:
+def shift(db: sqlite3.Connection, by: By, month: Month, from_id: int, to_id: int, amount_minor: int, reason: str = "") -> int:
     """Moves money from one category to another, with the reason kept; gives the step's id.
 
     Raises: InvalidInput if it is nothing, the same category, or more than is left there.

@@ -97,9 +97,7 @@ def ask_consent(institution: Institution, return_url: str) -> Consent:
     return Consent(f"{institution.base_url}/authorize?{query}", state, verifier)
 
 
-def connect(
-    db: sqlite3.Connection, institution: Institution, code: str, verifier: str, return_url: str, send: Send
-) -> int:
+def connect(db: sqlite3.Connection, institution: Institution, code: str, verifier: str, return_url: str, send: Send) -> int:
     """Turns a consent into a connection (or renews the one there is) and learns its accounts; gives its id."""
     form = {
         "grant_type": "authorization_code", "code": code, "code_verifier": verifier,
@@ -172,9 +170,7 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send) -> 
     return batch_id
 
 
-def _download(
-    db: sqlite3.Connection, by: By, connection: Connection, remote: RemoteAccount, send: Send
-) -> BroughtStatement:
+def _download(db: sqlite3.Connection, by: By, connection: Connection, remote: RemoteAccount, send: Send) -> BroughtStatement:
     first = by.today - timedelta(days=FIRST_DAYS)
     if connection.last_success:
         first = date.fromisoformat(connection.last_success[:10]) - timedelta(days=OVERLAP_DAYS)

@@ -8,6 +8,7 @@ from bolsa.core.accounts import Account
 from bolsa.core.entries import Entry, Line, Share, entry_on_account, require_balanced, transfer_entry
 from bolsa.core.money import decimal_text
 from bolsa.core.quick_line import Understood, Vocabulary, understand
+from bolsa.core.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services.changes import change
 from bolsa.services.clock import By
@@ -168,7 +169,9 @@ def _transfer_of(
     if parts:
         if not arriving or (arriving > 0) == (typed.amount_minor > 0):
             raise InvalidInput("The parts leave nothing for the other account.", field="split")
-        entry = Entry(typed.day, payee or other.name, (replace(line, day=typed.day), replace(far, day=typed.day), *parts), **words)
+        entry = Entry(
+            typed.day, payee or other.name, (replace(line, day=typed.day), replace(far, day=typed.day), *parts), **words
+        )
         require_balanced(entry)
         return entry
     out, into = (line, far) if typed.amount_minor <= 0 else (far, line)
@@ -218,9 +221,14 @@ def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) 
     said = understand(text, vocabulary_of(db, account_id), account.currency, by.today)
     if said.category_id is None and said.to_account_id is None and said.payee:
         payee_id = payees.list_payee_names(db).get(said.payee)
-        past = categories.list_decisions(db, payee_id, most=1) if payee_id else []
-        if past:
-            said = replace(said, category_id=past[0].category_id)
+        usual = suggest(
+            categories.list_decisions(db, payee_id) if payee_id else [],
+            amount_minor=said.amount_minor or 0,
+            account_id=account_id,
+            weekday=said.day.weekday(),
+        )
+        if usual:
+            said = replace(said, category_id=usual.choices[0].category_id)
     return said
 
 

@@ -25,7 +25,12 @@ def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[i
 
 
 def record_download(
-    db: sqlite3.Connection, at: str, name: str, account_ids: set[int], written: list[Entry], made: list[tuple[int, list[int]]]
+    db: sqlite3.Connection,
+    at: str,
+    name: str,
+    account_ids: set[int],
+    written: list[Entry],
+    made: list[tuple[int, list[int]]],
 ) -> None:
     """Notes of entries just written that a bank brought them, as a download by connection would have."""
     with atomic(db):
@@ -62,9 +67,7 @@ def record_bank_balance(db: sqlite3.Connection, account_id: int, day: date, amou
         accounts.insert_bank_balance(db, account_id, day, amount_minor)
 
 
-def record_plan(
-    db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]
-) -> None:
+def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]) -> None:
     """Writes expected amounts (category, month, minor units) and placings of the past."""
     if any(amount < 0 for _, _, amount in expected):
         raise InvalidInput("An expected amount is zero or more.")

@@ -24,9 +24,7 @@ STARTER = (
 )
 
 
-def make_household(
-    db: sqlite3.Connection, by: By, kept: Household, members: list[str], *, with_starter: bool = True
-) -> None:
+def make_household(db: sqlite3.Connection, by: By, kept: Household, members: list[str], *, with_starter: bool = True) -> None:
     """Makes the file's one household. Raises: InvalidInput; Conflict if there is one already."""
     if not kept.name.strip():
         raise InvalidInput("The household needs a name.", field="name")
@@ -50,9 +48,7 @@ def make_household(
                     categories.insert_category(db, group_id, name, type_)
 
 
-def add_category(
-    db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: bool
-) -> int:
+def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: bool) -> int:
     """A new category at the end of its group (made if it is not there); gives its id. Raises: InvalidInput."""
     name, group_name = _require_name(db, name), group_name.strip()
     if not group_name:

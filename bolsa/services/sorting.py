@@ -63,9 +63,7 @@ def what_to_sort(db: sqlite3.Connection) -> ToSort:
 
 def _side(entry: Unsorted) -> Side:
     text = f"{entry.payee} {entry.raw_text}"
-    return Side(
-        entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text
-    )
+    return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text)
 
 
 def _pile(members: list[Unsorted], learner: "Learner") -> Pile:

@@ -55,9 +55,7 @@ def _row(account: Account, by_month: dict[Month, int], month: Month, home: str, 
     if rate is None:
         return None
     in_home = convert_minor(balance, rate, account.currency, home)
-    return WorthRow(
-        account.id, account.name, account.kind, account.side, account.shown, account.currency, balance, in_home
-    )
+    return WorthRow(account.id, account.name, account.kind, account.side, account.shown, account.currency, balance, in_home)
 
 
 def rate_on(currency: str, day: date, home: str, rates: Rates) -> int | None:

@@ -7,9 +7,7 @@ from bolsa.core.accounts import Account, AccountState
 from bolsa.core.months import Month
 from bolsa.errors import NotFound
 
-COLUMNS = (
-    "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, shown, note"
-)
+COLUMNS = "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, shown, note"
 
 
 def _account(row: sqlite3.Row) -> Account:

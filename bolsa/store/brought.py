@@ -134,9 +134,7 @@ INSERT_ROW = """
     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
 
 
-def insert_rows(
-    db: sqlite3.Connection, batch_id: int, account_id: int, judged: Iterable[tuple[BroughtRow, Verdict]]
-) -> None:
+def insert_rows(db: sqlite3.Connection, batch_id: int, account_id: int, judged: Iterable[tuple[BroughtRow, Verdict]]) -> None:
     """Keeps rows with their verdicts, in the file's order."""
     keys = _Keys()
     db.executemany(
@@ -245,9 +243,7 @@ def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: 
     for r in db.execute(LIST_KNOWN, values):
         text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
         source = "csv" if r["mapping"] else "ofx"
-        known.append(
-            KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], source)
-        )
+        known.append(KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], source))
     return known
 
 

@@ -206,9 +206,7 @@ LIST_CATEGORY_LINES = """
     ORDER BY l.day, l.id LIMIT :most"""
 
 
-def list_category_lines(
-    db: sqlite3.Connection, category_id: int, first: date, last: date, most: int = 500
-) -> list[sqlite3.Row]:
+def list_category_lines(db: sqlite3.Connection, category_id: int, first: date, last: date, most: int = 500) -> list[sqlite3.Row]:
     """What the category spent on some days from everyday money: line_id, entry_id, day, payee, memo, amount_minor,
     currency, account_id."""
     values = {"category_id": category_id, "first": first.isoformat(), "last": last.isoformat(), "most": most}

@@ -36,9 +36,7 @@ COLUMNS = "id, institution, base_url, token, state, last_success, last_error"
 
 
 def insert_connection(db: sqlite3.Connection, institution: str, base_url: str, token: str) -> int:
-    sql = (
-        "INSERT INTO connection (institution, base_url, token, state) VALUES (:institution, :base_url, :token, 'working')"
-    )
+    sql = "INSERT INTO connection (institution, base_url, token, state) VALUES (:institution, :base_url, :token, 'working')"
     return db.execute(sql, {"institution": institution, "base_url": base_url, "token": token}).lastrowid
 
 

@@ -14,10 +14,22 @@ from dataclasses import dataclass
 from bolsa.errors import Conflict, NotFound
 
 # Connections are left out: their tokens are secrets, and a consent cannot be undone into being.
-JOURNALLED = (
-    "household member account bank_balance category_group category payee entry statement line "
-    "statement_tick expected placing trash"
-).split()
+JOURNALLED = [
+    "household",
+    "member",
+    "account",
+    "bank_balance",
+    "category_group",
+    "category",
+    "payee",
+    "entry",
+    "statement",
+    "line",
+    "statement_tick",
+    "expected",
+    "placing",
+    "trash",
+]
 
 
 @dataclass(frozen=True)
@@ -90,9 +102,7 @@ def get_step(db: sqlite3.Connection, step_id: int) -> Step:
 
 def list_steps(db: sqlite3.Connection, *, before_id: int = 2**62, most: int = 50) -> list[Step]:
     """The newest steps with an id below `before_id`, newest first."""
-    rows = db.execute(
-        SELECT_STEP + " WHERE s.id < :before ORDER BY s.id DESC LIMIT :most", {"before": before_id, "most": most}
-    )
+    rows = db.execute(SELECT_STEP + " WHERE s.id < :before ORDER BY s.id DESC LIMIT :most", {"before": before_id, "most": most})
     return [Step(**row) for row in rows]
 
 

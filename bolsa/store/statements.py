@@ -46,13 +46,9 @@ INSERT_STATEMENT = """
     VALUES (:account_id, :closing_day, :opening_minor, :closing_minor, 'open')"""
 
 
-def insert_statement(
-    db: sqlite3.Connection, account_id: int, closing_day: date, opening_minor: int, closing_minor: int
-) -> int:
+def insert_statement(db: sqlite3.Connection, account_id: int, closing_day: date, opening_minor: int, closing_minor: int) -> int:
     values = {"account_id": account_id, "closing_day": closing_day.isoformat()}
-    return db.execute(
-        INSERT_STATEMENT, values | {"opening_minor": opening_minor, "closing_minor": closing_minor}
-    ).lastrowid
+    return db.execute(INSERT_STATEMENT, values | {"opening_minor": opening_minor, "closing_minor": closing_minor}).lastrowid
 
 
 CHANGE_STATEMENT = """
@@ -82,9 +78,7 @@ def list_items(db: sqlite3.Connection, statement: Statement) -> tuple[OpenItem, 
     """The lines up to the closing day that no statement has reconciled, oldest first."""
     values = {"statement_id": statement.id, "account_id": statement.account_id}
     rows = db.execute(LIST_ITEMS, values | {"day": statement.closing_day.isoformat()})
-    return tuple(
-        OpenItem(**{**dict(r), "day": date.fromisoformat(r["day"]), "ticked": bool(r["ticked"])}) for r in rows
-    )
+    return tuple(OpenItem(**{**dict(r), "day": date.fromisoformat(r["day"]), "ticked": bool(r["ticked"])}) for r in rows)
 
 
 TICK_CLEARED = """

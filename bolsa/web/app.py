@@ -73,7 +73,9 @@ def open_request() -> Response | None:
         return None if request.endpoint in OPEN_ENDPOINTS else redirect(url_for("welcome.new"))
     g.by = by_now(g.db, sessions.member_id(g.db, session.get("member_id")))
     g.present = Month.of(g.by.today)
-    g.month = Month.parse(request.args["month"]) if request.args.get("month") else g.present
+    g.month = g.present
+    if request.args.get("month"):
+        g.month = Month.parse(request.args["month"])
     return None
 
 

@@ -57,7 +57,9 @@ def ofx_reply(account: BankAccount, first: date, today: date, request_id: str) -
     else:
         wrap, message, inner = "BANKMSGSRSV1", "STMTTRNRS", "STMTRS"
         kind = "SAVINGS" if account.kind == "savings" else "CHECKING"
-        source = f"<BANKACCTFROM><BANKID>0</BANKID><ACCTID>{escape(account.number)}</ACCTID><ACCTTYPE>{kind}</ACCTTYPE></BANKACCTFROM>"
+        source = (
+            f"<BANKACCTFROM><BANKID>0</BANKID><ACCTID>{escape(account.number)}</ACCTID><ACCTTYPE>{kind}</ACCTTYPE></BANKACCTFROM>"
+        )
     status = "<STATUS><CODE>0</CODE><SEVERITY>INFO</SEVERITY></STATUS>"
     return (
         '<?xml version="1.0" encoding="UTF-8"?>'

@@ -22,7 +22,7 @@ def serve(bank: Bank, port: int) -> ThreadingHTTPServer:
 class _Handler(BaseHTTPRequestHandler):
     bank: Bank
 
-    def do_GET(self) -> None:  # noqa: N802 (the standard library's name)
+    def do_GET(self) -> None:
         place = urlsplit(self.path)
         key, _, what = place.path.strip("/").partition("/")
         if place.path == "/bank.css":
@@ -38,7 +38,7 @@ class _Handler(BaseHTTPRequestHandler):
             return self._accounts(key)
         return self._reply("There is no such page.", status=404)
 
-    def do_POST(self) -> None:  # noqa: N802 (the standard library's name)
+    def do_POST(self) -> None:
         key, _, what = urlsplit(self.path).path.strip("/").partition("/")
         body = self.rfile.read(min(int(self.headers.get("Content-Length") or 0), MOST_BODY)).decode("utf-8", "replace")
         if key not in self.bank.institutions:
@@ -84,15 +84,15 @@ class _Handler(BaseHTTPRequestHandler):
         covered = self.bank.accounts_of(key, self._bearer())
         if covered is None:
             return self._json({"error": "invalid_token"}, status=401)
-        return self._json(
-            [{"number": a.number, "name": a.name, "kind": a.kind, "currency": a.currency} for a in covered]
-        )
+        return self._json([{"number": a.number, "name": a.name, "kind": a.kind, "currency": a.currency} for a in covered])
 
     def _ofx(self, key: str, body: str) -> None:
         covered = self.bank.accounts_of(key, self._bearer())
         if covered is None:
             return self._json({"error": "invalid_token"}, status=401)
-        asked = {tag: found[1] for tag in ("ACCTID", "DTSTART", "DTCLIENT", "TRNUID") if (found := re.search(rf"<{tag}>([^<]+)", body))}
+        asked = {
+            tag: found[1] for tag in ("ACCTID", "DTSTART", "DTCLIENT", "TRNUID") if (found := re.search(rf"<{tag}>([^<]+)", body))
+        }
         account = next((a for a in covered if a.number == asked.get("ACCTID")), None)
         if account is None or "DTCLIENT" not in asked:
             return self._reply("This OFX request names no account of yours.", status=400)

@@ -20,9 +20,7 @@ def accounts_table() -> str:
     hidden = sum(not state.account.shown for group in everything for state in group.states)
     groups = everything if with_hidden else accounts.account_groups(g.db)
     differing = [s for group in everything for s in group.states if s.difference_minor and s.account.everyday]
-    return render_template(
-        "books/accounts.html", groups=groups, hidden=hidden, with_hidden=with_hidden, differing=differing
-    )
+    return render_template("books/accounts.html", groups=groups, hidden=hidden, with_hidden=with_hidden, differing=differing)
 
 
 @blueprint.get("/books/accounts/new")

@@ -169,9 +169,7 @@ def connect_finish() -> Response:
 def connection(connection_id: int) -> str:
     """A connection: its health, and which account there is which account here."""
     kept, remotes = connections.get_connection(g.db, connection_id)
-    return render_template(
-        "books/connection.html", connection=kept, remotes=remotes, accounts=accounts.list_accounts(g.db)
-    )
+    return render_template("books/connection.html", connection=kept, remotes=remotes, accounts=accounts.list_accounts(g.db))
 
 
 @blueprint.post("/books/connections/<int:connection_id>/link/<int:remote_id>")

@@ -140,9 +140,7 @@ def change_many(account_id: int) -> Response:
     """Files, marks or deletes what is chosen in the register, as one step."""
     ids = [int(text) for text in request.form.getlist("entry_id") if text.isdigit()]
     what = request.form.get("what", "")
-    sentence, step_id = registers.change_many(
-        g.db, g.by, account_id, ids, what, parse_optional_id(request.form, "category_id")
-    )
+    sentence, step_id = registers.change_many(g.db, g.by, account_id, ids, what, parse_optional_id(request.form, "category_id"))
     tell(sentence, step_id)
     return redirect(request.referrer or url_for("books.register", account_id=account_id), code=303)
 

@@ -48,7 +48,7 @@ document.addEventListener("change", (event) => {
 });
 
 // --- rows: j and k walk, x chooses, Enter opens, e edits ----------------------------------------------------------
-let here = 0;
+let here = -1;
 
 function walk(step) {
   const rows = all("[data-row]");
@@ -63,7 +63,7 @@ const rowHere = () => one("[data-row][data-here]");
 
 function keepPlace() {
   const rows = all("[data-row]");
-  if (here && rows[here] && !rowHere()) rows[here].setAttribute("data-here", "");
+  if (rows[here] && !rowHere()) rows[here].setAttribute("data-here", "");
 }
 
 function press(selector, within = document) {

@@ -33,9 +33,7 @@ def draw_curve(ahead: Ahead) -> Drawing:
     def y(value: int) -> float:
         return round(FLOOR - (value - low) / (high - low) * (FLOOR - TOP), 1)
 
-    path = f"M{LEFT} {y(values[0])}" + "".join(
-        f"H{round(LEFT + step * i, 1)}V{y(value)}" for i, value in enumerate(values) if i
-    )
+    path = f"M{LEFT} {y(values[0])}" + "".join(f"H{round(LEFT + step * i, 1)}V{y(value)}" for i, value in enumerate(values) if i)
     at = ahead.curve.index(ahead.lowest)
     x = round(LEFT + step * at, 1)
     anchor = "start" if x < WIDTH / 3 else "end" if x > 2 * WIDTH / 3 else "middle"

@@ -3,7 +3,7 @@
 from flask import Blueprint, g, redirect, render_template, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.services import sittings
+from bolsa.services import categories, sittings
 from bolsa.web.forms import tell
 from bolsa.web.today.curve import draw_curve
 
@@ -22,7 +22,7 @@ PLACES = {
 def thread() -> str:
     """The five steps as they truly stand."""
     view = sittings.today_view(g.db, g.by, g.present)
-    return render_template("today/thread.html", view=view, drawing=draw_curve(view.ahead), places=PLACES)
+    return render_template("today/thread.html", view=view, drawing=draw_curve(view.ahead), names=categories.names_of(g.db))
 
 
 @blueprint.post("/sitting/begin")

@@ -1,0 +1,4 @@
+"""The tests: the same folders as bolsa/, checks/ for the project's own rules, stories/ for the browser.
+
+`make test` runs all of them (run.py); `python -m unittest discover -s tests/core -t .` runs one folder.
+"""

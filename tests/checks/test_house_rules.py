@@ -1,0 +1,60 @@
+"""The project's own rules: lint, direction of imports, current styles, no word of a registry, sizes of tests and pictures."""
+
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+from tests.checks import styles
+
+ROOT = Path(__file__).parents[2]
+BIN = Path(sys.executable).parent
+
+
+def run(*command: str) -> subprocess.CompletedProcess:
+    return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
+
+
+class HouseRules(unittest.TestCase):
+    def test_ruff_finds_nothing(self):
+        for arguments in (("check", "."), ("format", "--check", ".")):
+            done = run(str(BIN / "ruff"), *arguments)
+            self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+
+    def test_no_arrow_of_import_turns_back(self):
+        done = run(str(BIN / "lint-imports"))
+        self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+
+    def test_the_stylesheet_is_current(self):
+        written = styles.DIGEST.read_text().strip()
+        self.assertEqual(written, styles.digest_of_inputs(), "run `make styles` after changing templates or styles")
+
+    def test_the_core_needs_no_flask(self):
+        code = "import sys; sys.modules['flask'] = None; sys.modules['sqlite3'] = None; import pkgutil, importlib, bolsa.core\n"
+        code += "for m in pkgutil.iter_modules(bolsa.core.__path__): importlib.import_module('bolsa.core.' + m.name)"
+        done = run(sys.executable, "-c", code)
+        self.assertEqual(done.returncode, 0, done.stderr)
+
+    def test_every_room_has_a_sign_on_its_door(self):
+        for door in sorted((ROOT / "bolsa").rglob("__init__.py")):
+            self.assertTrue(door.read_text().startswith('"""'), f"{door} says nothing")
+
+    def test_every_setting_and_command_is_in_the_readme(self):
+        from bolsa import cli, settings
+
+        readme = (ROOT / "README.md").read_text()
+        for one in settings.SETTINGS:
+            self.assertIn(f"BOLSA_{one.name.upper()}", readme)
+        commands = next(a for a in cli._parser()._actions if a.dest == "command").choices
+        for name in commands:
+            self.assertIn(f"bolsa {name}", readme)
+
+    def test_no_template_holds_inline_script_or_style(self):
+        for page in (ROOT / "bolsa" / "web").rglob("*.html"):
+            text = page.read_text()
+            for forbidden in (" style=", "<style", " onclick=", " hx-on", "javascript:", "<script>"):
+                self.assertNotIn(forbidden, text, page)
+
+
+if __name__ == "__main__":
+    unittest.main()

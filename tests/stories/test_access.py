@@ -1,0 +1,32 @@
+"""Every main view passes the accessibility engine, in light and in dark, and works without script."""
+
+from tests.stories.visitor import Story
+
+VIEWS = (
+    "/", "/books", "/books/1", "/books/1/new", "/books/1/check", "/books/accounts/new", "/books/bring-in", "/sort", "/budget",
+    "/budget?open=6", "/worth", "/house", "/house/categories", "/working/unplaced/all",
+)  # fmt: skip
+
+
+class Access(Story):
+    def test_every_view_in_light_and_dark(self):
+        v = self.visitor
+        for scheme in ("light", "dark"):
+            v.page.emulate_media(color_scheme=scheme)
+            for path in VIEWS:
+                with self.subTest(path=path, scheme=scheme):
+                    v.goes_to(path)
+                    self.assert_accessible()
+
+    def test_a_figure_and_a_form_work_without_script(self):
+        v = self.visitor
+        context = v.page.context.browser.new_context(java_script_enabled=False)
+        page = context.new_page()
+        page.goto(v.address + "/budget")
+        page.locator("h1 a.fig").first.click()
+        self.assertIn("comes about", page.locator("h1").inner_text())
+        page.goto(v.address + "/books/4")
+        page.get_by_label("Quick line").fill("mill 2.20")
+        page.get_by_role("button", name="Enter").click()
+        self.assertIn("Millstone Bakery", page.locator("tr[data-row]").first.inner_text())
+        context.close()

@@ -1,0 +1,125 @@
+"""A person at the pages: a server with a household of its own, a Chromium, and verbs for what the person does."""
+
+import contextlib
+import re
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, expect, sync_playwright
+from waitress.server import create_server
+
+from bolsa.demo.run import point_connections, prepare_demo, start_bank
+from bolsa.services import files, listing
+from bolsa.web.app import create_app
+
+CHROMIUM = {
+    "executable_path": "/usr/bin/chromium",
+    "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+}
+WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
+
+
+class Visitor:
+    """Someone at the pages, with `page` for what no verb says."""
+
+    def __init__(self, page: Page, address: str):
+        self.page, self.address = page, address
+        page.set_default_timeout(8000)
+        self.problems: list[str] = []
+        page.on("pageerror", lambda error: self.problems.append(str(error)))
+        page.on("console", lambda said: said.type == "error" and self.problems.append(said.text))
+
+    def goes_to(self, path: str) -> None:
+        self.page.goto(self.address + path)
+
+    def presses(self, *keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def presses_and_waits(self, key: str) -> None:
+        """Presses a key that leads to another page or swaps this one, and waits for the answer."""
+        with self.page.expect_response(lambda reply: reply.request.method == "GET" and "/static/" not in reply.url):
+            self.page.keyboard.press(key)
+        self.settles()
+
+    def goes_by_keys(self, letter: str) -> None:
+        self.presses("Escape", "g")
+        self.presses_and_waits(letter)
+
+    def clicks(self, words: str, role: str = "button", within: str = "body") -> None:
+        self.page.locator(within).get_by_role(role, name=words).first.click()
+        self.settles()
+
+    def settles(self) -> None:
+        """Waits until nothing is under way any more."""
+        self.page.wait_for_load_state("networkidle")
+        expect(self.page.locator(".htmx-request, .htmx-swapping")).to_have_count(0)
+
+    def fills(self, label: str, text: str) -> None:
+        self.page.get_by_label(label, exact=True).first.fill(text)
+
+    def chooses(self, label: str, option: str) -> None:
+        self.page.get_by_label(label, exact=True).first.select_option(label=option)
+
+    @property
+    def headline(self) -> str:
+        return " ".join(self.page.locator("h1").first.inner_text().split())
+
+    @property
+    def text(self) -> str:
+        return " ".join(self.page.locator("#work").inner_text().split())
+
+    def amount(self, pattern: str) -> str:
+        """The first amount in the page's words that stands where the pattern's group is."""
+        return re.search(pattern, self.text)[1]
+
+    def opens_slip(self, figure: str, within: str = "#work") -> str:
+        """Opens a figure's working and gives its words."""
+        self.page.locator(within).get_by_role("link", name=figure, exact=True).first.click()
+        self.page.wait_for_selector("#slip .slip")
+        return " ".join(self.page.locator("#slip").inner_text().split())
+
+
+class Story(unittest.TestCase):
+    """A test with a visitor. `demo` says whether the household is the one of Port Halden, else the file is empty."""
+
+    demo = True
+    bank = False
+    viewport = WIDE
+
+    def setUp(self):
+        stack = contextlib.ExitStack()
+        self.addCleanup(stack.close)
+        self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        self.path = self.folder / "household.bolsa"
+        bank_url = ""
+        if self.demo:
+            prepare_demo(self.path)
+        if self.bank:
+            process, bank_url = start_bank(self.folder)
+            stack.callback(process.stdout.close)
+            stack.callback(process.wait)
+            stack.callback(process.terminate)
+            point_connections(self.path, bank_url)
+        server = create_server(create_app(self.path, bank_url=bank_url), host="127.0.0.1", port=0, threads=8)
+        serving = threading.Thread(target=server.run, daemon=True)
+        serving.start()
+        stack.callback(server.close)
+        playwright = stack.enter_context(sync_playwright())
+        browser = playwright.chromium.launch(**CHROMIUM)
+        stack.callback(browser.close)
+        page = browser.new_page(viewport=self.viewport, locale="en-IE")
+        self.visitor = Visitor(page, f"http://127.0.0.1:{server.effective_port}")
+
+    def tearDown(self):
+        with contextlib.closing(files.make_file(self.path)) as db:
+            self.assertEqual(listing.check(db), [], "the ledger's promises hold after the story")
+        self.assertEqual(self.visitor.problems, [], "the browser has nothing to complain about")
+
+    def assert_accessible(self):
+        found = Axe().run(self.visitor.page, options={"runOnly": ["wcag2a", "wcag2aa", "best-practice"]}).response["violations"]
+        words = [f"{v['id']}: {v['help']} {[n['html'][:160] for n in v['nodes'][:3]]}" for v in found]
+        self.assertEqual(words, [])
