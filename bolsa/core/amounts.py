@@ -9,7 +9,7 @@ from decimal import Decimal
 from bolsa.core.money import digits_of, to_minor
 from bolsa.errors import InvalidInput
 
-_MINUS = "-−–﹣－"
+_MINUS = str.maketrans(dict.fromkeys("−–﹣－", "-"))
 _GROUPING_SPACES = re.compile(r"[\s\u00a0\u202f\u2009'’`_]")
 _SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": -1, "db": -1, "-": -1}
 _CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
@@ -27,7 +27,7 @@ def read_decimal(text: str, decimal_mark: str) -> Decimal | None:
     >>> read_decimal("1,2,3", "."), read_decimal("12.5.6", ".") is None
     (Decimal('123'), True)
     """
-    bare = _GROUPING_SPACES.sub("", text).translate({ord(c): "-" for c in _MINUS})
+    bare = _GROUPING_SPACES.sub("", text).translate(_MINUS)
     sign = 1
     if bare.startswith("(") and bare.endswith(")"):
         sign, bare = -1, bare[1:-1]

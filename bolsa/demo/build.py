@@ -168,7 +168,9 @@ def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
 def _with_mess(written: list[Entry], names: Names) -> list[Entry]:
     """The honest mess: nine cents, swapped digits, an entry there twice, a card over its category."""
     mess: list[Entry] = []
-    nine_cents = next(e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -2345)
+    nine_cents = next(
+        e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -2345
+    )
     swapped = _nearest(written, names.accounts["studio"], "Clayworks Depot", date(2026, 4, 28))
     for entry in written:
         amount = entry.lines[0].amount_minor

@@ -31,6 +31,7 @@ _HEADS: dict[str, str] = {
     "memo": r"memo|note|purpose|verwendung|mededeling|particular|remark|message|meddelande|description|details|narrative|concepto"
     r"|libell|text|omschrijving|reference|referens|transaction|type|category",
 }  # fmt: skip
+SAMPLE = 400
 _AS_PAYEE = re.compile(r"description|details|narrative|concepto|libell|text|omschrijving|transaction$", re.IGNORECASE)
 
 
@@ -130,7 +131,7 @@ def _data_rows(table: CsvTable) -> list[CsvRow]:
     """The records that have a date and a number in different cells, and about the usual number of cells."""
     least = max(2, table.width - 2)
     found = []
-    for row in table.rows:
+    for row in _sample(table.rows):
         if len(row.cells) < least:
             continue
         days = {i for i, cell in enumerate(row.cells) if cell and _is_day(cell)}
@@ -138,6 +139,13 @@ def _data_rows(table: CsvTable) -> list[CsvRow]:
         if (days and numbers - days) or (len(days) > 1 and len(row.cells) > 2 and numbers):
             found.append(row)
     return found
+
+
+def _sample(rows: Sequence[CsvRow]) -> Sequence[CsvRow]:
+    """The first rows, and of a long file some spread over the rest: enough to see every order of dates that is in use."""
+    if len(rows) <= 2 * SAMPLE:
+        return rows
+    return [*rows[:SAMPLE], *rows[SAMPLE :: len(rows) // SAMPLE]]
 
 
 def _header_row(table: CsvTable, data: list[CsvRow]) -> CsvRow | None:

@@ -101,19 +101,12 @@ def _full_year(text: str) -> int:
 def find_date_order(samples: list[str]) -> tuple[str, bool]:
     """The order that reads every sample, and whether it is the only one.
 
-    Day first is taken when day and month could both be meant (the usual order where this is read), with doubt told.
+    A year of four digits in front is read in any order; a year of two digits in front only where nothing else fits. Day first
+    is taken when day and month could both be meant (the usual order where this is read), and the doubt is told.
     """
-    fitting = [order for order in ("dmy", "mdy", "ymd") if all(_fits(text, order) for text in samples)]
+    distinct = list(dict.fromkeys(samples))
+    fitting = [order for order in ("dmy", "mdy") if all(read_day(text, order) for text in distinct)]
     if not fitting:
-        return "dmy", False
-    readings = {tuple(read_day(text, order) for text in samples) for order in fitting}
+        return "ymd", all(read_day(text, "ymd") for text in distinct)
+    readings = {tuple(read_day(text, order) for text in distinct) for order in fitting}
     return fitting[0], len(readings) == 1
-
-
-def _fits(text: str, order: str) -> bool:
-    day = read_day(text, order)
-    if day is None:
-        return False
-    numeric = _NUMERIC.match(text.strip())
-    # A clamped day (31 June) is a bank's slip, not the sign of a wrong order; month 13 has been refused above.
-    return not numeric or len(numeric[1]) == 4 or len(numeric[3]) == 4 or order != "ymd" or int(numeric[3]) <= 31

@@ -2,6 +2,7 @@
 
 import hashlib
 import sqlite3
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
@@ -20,7 +21,7 @@ from bolsa.services.clock import By
 from bolsa.store import accounts, brought, connections, entries, household, journal
 from bolsa.store.brought import Batch, StoredRow
 from bolsa.store.categories import UNSORTED
-from bolsa.store.connection import atomic
+from bolsa.store.connection import atomic, attempt
 from bolsa.store.connections import Connection
 
 CHUNK = 5000
@@ -67,7 +68,7 @@ def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = ""
         mapping = CsvMapping.from_json(mapping_json)
         if mapping.delimiter != table.delimiter:
             table = read_table(content, mapping.delimiter)
-        return CsvReading(table, mapping, (), guess.shape, False)
+        return CsvReading(table, mapping, guess.doubts if mapping == guess.mapping else (), guess.shape, False)
     kept = brought.find_mapping(db, guess.shape)
     if kept:
         # The heads may stand on another line of this file; the columns stay what they were.
@@ -76,15 +77,8 @@ def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = ""
     return CsvReading(table, guess.mapping, guess.doubts, guess.shape, False)
 
 
-def read_statements(
-    db: sqlite3.Connection, content: bytes, default_currency: str, mapping_json: str = ""
-) -> tuple[list[BroughtStatement], str]:
-    """The statements of a file of any kind Bolsa reads, and the kind. Raises: UnreadableFile, InvalidInput."""
-    kind = kind_of_file(content)
-    if kind == "ofx":
-        return read_ofx(content, default_currency), kind
-    reading = read_csv_file(db, content, mapping_json)
-    return [read_csv(reading.table, reading.mapping, default_currency)], kind
+def _statement_of(reading: CsvReading, account: Account) -> list[BroughtStatement]:
+    return [read_csv(reading.table, reading.mapping, account.currency)]
 
 
 def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes) -> int:
@@ -92,33 +86,35 @@ def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, con
 
     A CSV whose columns cannot be told is kept too, without rows: its mapping is asked for. Raises: UnreadableFile.
     """
-    kind = kind_of_file(content)
     account = accounts.get_account(db, account_id)
-    with atomic(db):
-        batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
-        if kind == "csv":
+    if kind_of_file(content) == "csv":
+        reading = read_csv_file(db, content)
+        with atomic(db):
+            batch_id = _insert_file_batch(db, by, account_id, name, content, reading.mapping.to_json())
             brought.put_upload(db, batch_id, content)
-            _stage_csv(db, batch_id, account, content, brought.get_batch(db, batch_id).mapping)
-        else:
-            _stage(db, batch_id, account, read_statements(db, content, account.currency)[0], kind)
+            _stage_csv(db, batch_id, account, reading)
+        return batch_id
+    statements = read_ofx(content, account.currency)
+    with atomic(db):
+        batch_id = _insert_file_batch(db, by, account_id, name, content, "")
+        _stage(db, batch_id, account, statements, "ofx")
     return batch_id
 
 
-def _insert_file_batch(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, kind: str) -> int:
-    mapping = read_csv_file(db, content).mapping.to_json() if kind == "csv" else ""
+def _insert_file_batch(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, mapping: str) -> int:
     digest = hashlib.sha256(content).hexdigest()
     return brought.insert_batch(db, "file", clean_name(name), by.at, sha256=digest, account_id=account_id, mapping=mapping)
 
 
-def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, content: bytes, mapping_json: str) -> str:
-    """Stages a CSV by a mapping; gives why it cannot be read that way, "" if it can."""
+def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading) -> str:
+    """Stages a CSV as it is read; gives why it cannot be read that way, "" if it can."""
     problem = ""
     try:
-        with atomic(db):
-            _stage(db, batch_id, account, read_statements(db, content, account.currency, mapping_json)[0], "csv")
+        with attempt(db):
+            _stage(db, batch_id, account, _statement_of(reading, account), "csv")
     except (InvalidInput, UnreadableFile) as error:
         problem = error.sentence
-    brought.change_batch_mapping(db, batch_id, mapping_json, problem)
+    brought.change_batch_mapping(db, batch_id, reading.mapping.to_json(), problem)
     return problem
 
 
@@ -126,12 +122,12 @@ def change_mapping(db: sqlite3.Connection, batch_id: int, mapping: CsvMapping) -
     """Reads a waiting CSV anew by another mapping, and remembers it for files of this shape if it can be read so."""
     batch = _require_waiting(db, batch_id)
     account = accounts.get_account(db, batch.account_id)
-    content = brought.get_upload(db, batch_id)
+    reading = read_csv_file(db, brought.get_upload(db, batch_id), mapping.to_json())
     with atomic(db):
         brought.remove_rows(db, batch_id)
         brought.remove_bank_balances(db, batch_id)
-        if not _stage_csv(db, batch_id, account, content, mapping.to_json()):
-            brought.put_mapping(db, read_csv_file(db, content).shape, mapping.to_json())
+        if not _stage_csv(db, batch_id, account, reading):
+            brought.put_mapping(db, reading.shape, mapping.to_json())
 
 
 def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:
@@ -206,9 +202,6 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     reading = None
     if batch.mapping and batch.state == "waiting":
         reading = read_csv_file(db, brought.get_upload(db, batch_id), batch.mapping)
-        guess = guess_mapping(reading.table)
-        if guess.mapping == reading.mapping:
-            reading = replace(reading, doubts=guess.doubts)
     rows = tuple(brought.list_rows(db, batch_id, most=most))
     return Preview(batch, rows, brought.count_verdicts(db, batch_id), reading)
 
@@ -283,16 +276,24 @@ def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, cont
     Raises: UnreadableFile, InvalidInput; nothing is kept then.
     """
     account = accounts.get_account(db, account_id)
-    with atomic(db):
-        db.execute("SAVEPOINT trial")
-        statements, kind = read_statements(db, content, account.currency)
-        batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
+    mapping = ""
+    if (kind := kind_of_file(content)) == "csv":
+        reading = read_csv_file(db, content)
+        mapping, statements = reading.mapping.to_json(), _statement_of(reading, account)
+    else:
+        statements = read_ofx(content, account.currency)
+    done = Brought(0, 0, 0, 0, ())
+    with suppress(_NothingKeptError), atomic(db):
+        batch_id = _insert_file_batch(db, by, account_id, name, content, mapping)
         warnings = _stage(db, batch_id, account, statements, kind)
         done = replace(bring_in(db, by, batch_id), warnings=tuple(warnings))
         if dry_run:
-            db.execute("ROLLBACK TO trial")
-        db.execute("RELEASE trial")
+            raise _NothingKeptError
     return done
+
+
+class _NothingKeptError(Exception):
+    """Ends a dry run: the transaction is rolled back."""
 
 
 def clean_name(name: str) -> str:

@@ -81,7 +81,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
             last_brought=brought_before[0] if brought_before else None,
             stale_connections=tuple(c for c in connections.list_connections(db) if is_stale(c, by.today)),
             has_accounts=bool(states),
-            to_sort=what_to_sort(db),
+            to_sort=what_to_sort(db, suggest_for=3),
             to_check=tuple(s for s in states if needs_check(s, by.today)),
             checkable=sum(s.account.everyday for s in states),
             budget=budget_view(db, by, month),

@@ -46,8 +46,11 @@ class ToSort:
     entry_count: int
 
 
-def what_to_sort(db: sqlite3.Connection) -> ToSort:
-    """Every unsorted entry, once: in a proposed transfer or in its payee's pile."""
+def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
+    """Every unsorted entry, once: in a proposed transfer or in its payee's pile.
+
+    Only the first `suggest_for` piles get a suggestion, for pages that show no more.
+    """
     waiting = categories.list_unsorted(db)
     pairs = propose_transfers([_side(entry) for entry in waiting])
     in_pairs = {side.entry_id for pair in pairs for side in (pair.out, pair.into)}
@@ -55,9 +58,9 @@ def what_to_sort(db: sqlite3.Connection) -> ToSort:
     for entry in waiting:
         if entry.entry_id not in in_pairs:
             by_payee.setdefault((entry.payee_id, entry.currency), []).append(entry)
+    ordered = sorted(by_payee.values(), key=_size)
     learner = Learner(db)
-    piles = [_pile(members, learner) for members in by_payee.values()]
-    piles.sort(key=lambda pile: (-len(pile.entries), -abs(pile.amount_minor), pile.payee))
+    piles = [_pile(members, learner if i < suggest_for else None) for i, members in enumerate(ordered)]
     return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db))
 
 
@@ -66,9 +69,14 @@ def _side(entry: Unsorted) -> Side:
     return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text)
 
 
-def _pile(members: list[Unsorted], learner: "Learner") -> Pile:
+def _size(members: list[Unsorted]) -> tuple:
+    """By this the biggest pile comes first: most entries, then most money."""
+    return -len(members), -abs(sum(entry.amount_minor for entry in members)), members[0].payee
+
+
+def _pile(members: list[Unsorted], learner: "Learner | None") -> Pile:
     first = members[0]
-    suggestion = learner.suggest_for(first)
+    suggestion = learner.suggest_for(first) if learner else None
     return Pile(first.payee_id, first.payee, first.currency, tuple(members), suggestion)
 
 

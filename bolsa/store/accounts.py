@@ -92,7 +92,7 @@ LIST_STATES = """
     SELECT a.id,
         (SELECT coalesce(sum(amount_minor), 0) FROM account_month m WHERE m.account_id = a.id) AS balance_minor,
         (SELECT coalesce(sum(amount_minor), 0) FROM line l
-         WHERE l.account_id = a.id AND l.state = 'pending') AS pending_minor,
+         WHERE l.account_id = a.id AND l.state = 'pending' AND l.state <> 'reconciled') AS pending_minor,
         b.amount_minor AS bank_minor, b.day AS bank_day,
         (SELECT max(closing_day) FROM statement s
          WHERE s.account_id = a.id AND s.state = 'reconciled') AS checked_until,
@@ -132,9 +132,10 @@ def _state(db: sqlite3.Connection, account: Account, row: sqlite3.Row) -> Accoun
     )
 
 
+# "<> 'reconciled'" says nothing new, but lets SQLite use the small index of what is not reconciled.
 SUM_PENDING_UNTIL = """
     SELECT coalesce(sum(amount_minor), 0) FROM line
-    WHERE account_id = :id AND state = 'pending' AND day <= :day"""
+    WHERE account_id = :id AND state = 'pending' AND state <> 'reconciled' AND day <= :day"""
 
 
 def sum_cleared(db: sqlite3.Connection, account_id: int, day: date) -> int:

@@ -132,7 +132,7 @@ LIST_DECISIONS = """
     JOIN category k ON k.id = c.category_id AND k.role IS NULL AND k.retired = 0"""
 
 
-def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 200) -> list[Decision]:
+def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 50) -> list[Decision]:
     """How the payee's latest entries were filed, splits counted once a category."""
     return [
         Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]).weekday())

@@ -42,17 +42,17 @@ def open_read_only(path: Path | str) -> sqlite3.Connection:
 
 @contextmanager
 def atomic(db: sqlite3.Connection) -> Iterator[None]:
-    """All changes inside, or none: a transaction, and a savepoint when one is already open.
+    """All changes inside, or none: a transaction of its own, or part of the one that is open already.
 
-    The outer one takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end.
+    It takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end. Inside another
+    one it is no savepoint: under a savepoint SQLite keeps a copy of every page a statement touches until the end, which makes
+    a large import slow and its memory unbounded. Whoever catches an error halfway uses `attempt`.
     """
     if db.in_transaction:
-        # A nested name may repeat: SQLite releases and rolls back to the innermost savepoint of that name.
-        begin, keep, drop = "SAVEPOINT inner", "RELEASE inner", ("ROLLBACK TO inner", "RELEASE inner")
-    else:
-        begin, keep, drop = "BEGIN IMMEDIATE", "COMMIT", ("ROLLBACK",)
+        yield
+        return
     try:
-        db.execute(begin)
+        db.execute("BEGIN IMMEDIATE")
     except sqlite3.OperationalError as error:
         raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
     try:
@@ -60,10 +60,22 @@ def atomic(db: sqlite3.Connection) -> Iterator[None]:
     except BaseException:
         # SQLite itself rolls back on some errors (disk full); then there is nothing left to undo.
         if db.in_transaction:
-            for statement in drop:
-                db.execute(statement)
+            db.execute("ROLLBACK")
         raise
-    db.execute(keep)
+    db.execute("COMMIT")
+
+
+@contextmanager
+def attempt(db: sqlite3.Connection) -> Iterator[None]:
+    """Changes inside a transaction that may fail by themselves: on an error they are taken back, and it is passed on."""
+    db.execute("SAVEPOINT attempt")
+    try:
+        yield
+    except BaseException:
+        db.execute("ROLLBACK TO attempt")
+        db.execute("RELEASE attempt")
+        raise
+    db.execute("RELEASE attempt")
 
 
 @contextmanager

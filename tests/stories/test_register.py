@@ -33,14 +33,14 @@ class Registers(Story):
         v.goes_to("/books/4/new")
         v.fills("Payee", "Harbour fair")
         v.fills("Amount in EUR", "30")
-        v.page.get_by_label("Category", exact=True).first.select_option(label="Presents")
+        v.page.locator(".split-row select").first.select_option(label="Presents")
         v.page.get_by_label("Part").first.fill("12.50")
         expect(v.page.locator("#remains")).to_contain_text("€17.50 remains")
         v.clicks("Enter it")
         self.assertIn("The parts do not meet the amount: 17.50 EUR remains.", v.text)
         v.problems.clear()  # the browser notes the 400
         v.clicks("Split further")
-        v.page.get_by_label("Category", exact=True).last.select_option(label="Eating out")
+        v.page.locator(".split-row select").last.select_option(label="Eating out")
         v.clicks("Enter it")
         self.assertIn("split: Presents, Eating out", v.text)
 
@@ -95,7 +95,14 @@ class Registers(Story):
 
     def test_nonsense_in_the_address_is_answered_in_words(self):
         v = self.visitor
-        for path in ("/books/1?after=zzz", "/books/1?order=moon", "/budget?month=2026-99", "/books/999", "/working/left/x", "/nowhere"):
+        for path in (
+            "/books/1?after=zzz",
+            "/books/1?order=moon",
+            "/budget?month=2026-99",
+            "/books/999",
+            "/working/left/x",
+            "/nowhere",
+        ):
             v.goes_to(path)
             self.assertRegex(v.headline, r"\.$", path)
         v.problems.clear()  # the browser notes the 404s

@@ -156,8 +156,10 @@ def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: Inv
     account = accounts.get_account(g.db, account_id)
     others = [a for a in accounts.list_accounts(g.db) if a.id != account_id]
     shares = list(zip(typed.getlist("category_id"), typed.getlist("share"), strict=False))
+    # Asked from a register's row the form opens under it; a refused form comes back as a page of its own.
+    in_place = kept and not error and request.headers.get("HX-Request")
     return render_template(
-        "books/entry.html",
+        "books/_entry_row.html" if in_place else "books/entry.html",
         account=account,
         kept=kept,
         typed=typed,

@@ -133,6 +133,20 @@ document.addEventListener("htmx:beforeSwap", (event) => {
   if (event.detail.xhr.status >= 400) event.detail.shouldSwap = true;
 });
 
+// --- an entry opened under its row: one at a time, closed by "Leave it" or Esc ----------------------------------------
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const row = event.target.closest("tr[data-row]");
+  if (!row || !event.target.matches("[data-edit]")) return;
+  const open = row.nextElementSibling?.matches("tr.opened");
+  all("tr.opened").forEach((other) => other.remove());
+  if (open) event.preventDefault();
+});
+document.addEventListener("htmx:afterSettle", () => { const field = one("tr.opened [name=payee]"); if (field && !field.closest("form").contains(document.activeElement)) field.focus(); });
+document.addEventListener("click", (event) => {
+  const cancel = event.target.closest("tr.opened [data-cancel]");
+  if (cancel) { event.preventDefault(); cancel.closest("tr.opened").remove(); }
+});
+
 // --- choosing rows fills the foot bar; a split grows by a row --------------------------------------------------------
 function showFoot() {
   const foot = one("[data-foot]");

@@ -1,0 +1,194 @@
+"""Measuring Bolsa: each figure as a time, as a ratio to the least that does the same work, and as growth with the household.
+
+Everything is measured in one run on one machine, so that the ratios mean something where the times do not. Households are
+generated with the same five years. The last two months hold the same entries at every size, the years before ever more, so
+that growth shows what history costs a page of the present.
+"""
+
+import csv
+import io
+import json
+import random
+import sqlite3
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from contextlib import closing
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+
+from bolsa.core.entries import Entry, Line
+from bolsa.core.months import Month
+from bolsa.services import accounts, bringing_in, budgeting, files, history, households, registers, sittings, sorting, worth
+from bolsa.services.accounts import NewAccount
+from bolsa.services.clock import By
+from bolsa.services.households import Household
+
+FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
+PAYEES, CATEGORIES = 400, 40
+RECENT, RECENT_ENTRIES = date(2026, 4, 1), 1_500
+IMPORT_ROWS = 20_000
+UNSORTED_ROWS = 1_000
+ROUNDS = 7
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One measured thing at one size: milliseconds (the middle of several), and times the floor's."""
+
+    name: str
+    size: int
+    ms: float
+    ratio: float | None
+    unit: str = "ms"
+
+
+def run(sizes: list[int], *, as_json: bool) -> None:
+    """Measures every size and prints the figures, then how each grew from the smallest to the largest."""
+    figures: list[Figure] = []
+    with tempfile.TemporaryDirectory() as folder:
+        for size in sizes:
+            path = Path(folder) / f"{size}.bolsa"
+            with closing(files.make_file(path)) as db:
+                by = build(db, size)
+                figures += measure(db, by, size)
+            if not as_json:
+                for figure in figures[-len(MEASURES) :]:
+                    ratio = f"{figure.ratio:6.1f} × the floor" if figure.ratio else ""
+                    print(f"{size:>8,} entries  {figure.name:<34} {figure.ms:>10,.1f} {figure.unit:<7} {ratio}", flush=True)
+    growth = _growth(figures, sizes)
+    if as_json:
+        print(json.dumps({"figures": [vars(f) for f in figures], "growth": growth}))
+        return
+    if len(sizes) > 1:
+        print(f"\nGrowth from {sizes[0]:,} to {sizes[-1]:,} entries")
+        for name, times in growth.items():
+            print(f"  {name:<34} {times:5.2f} ×")
+
+
+def _growth(figures: list[Figure], sizes: list[int]) -> dict[str, float]:
+    by_key = {(f.name, f.size): f.ms for f in figures if f.unit == "ms"}
+    names = dict.fromkeys(name for name, _ in by_key)
+    return {name: round(by_key[name, sizes[-1]] / by_key[name, sizes[0]], 2) for name in names}
+
+
+def build(db: sqlite3.Connection, size: int) -> By:
+    """A household of so many entries over five years, deterministic, in six everyday accounts."""
+    dice = random.Random(size)  # noqa: S311 (made-up entries)
+    by = By(LAST, f"{LAST}T12:00:00Z")
+    households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
+    category_ids = [households.add_category(db, by, f"Group {i // 8}", f"Category {i}") for i in range(CATEGORIES)]
+    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)) for i in range(6)]
+    past_days = (RECENT - FIRST).days
+    written = []
+    for i in range(size):
+        past = size - RECENT_ENTRIES
+        day = FIRST + timedelta(days=i * past_days // past) if i < past else RECENT + timedelta(days=(i - past) % 60)
+        category = 1 if i >= size - UNSORTED_ROWS else dice.choice(category_ids)
+        amount = -dice.randint(100, 20_000)
+        # Most of it lies in one account, as in life: that is the register that must stay quick.
+        account = account_ids[0] if dice.random() < 0.7 else dice.choice(account_ids)
+        line = Line(amount, "EUR", account_id=account, day=day, state="cleared")
+        written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, Line(-amount, "EUR", category_id=category, day=day))))
+        if len(written) == 50_000:
+            history.record_history(db, written)
+            written = []
+    history.record_history(db, written)
+    history.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], [])
+    return by
+
+
+def _median_ms(work: Callable[[], object]) -> float:
+    times = []
+    for _ in range(ROUNDS):
+        start = time.perf_counter()
+        work()
+        times.append((time.perf_counter() - start) * 1000)
+    return statistics.median(times)
+
+
+def measure(db: sqlite3.Connection, by: By, size: int) -> list[Figure]:
+    """Every measure of the table, at this size."""
+    return [Figure(name, size, *measured(db, by)) for name, measured in MEASURES.items()]
+
+
+def _against(work: Callable[[], object], floor: Callable[[], object]) -> tuple[float, float]:
+    ms = _median_ms(work)
+    return ms, ms / max(_median_ms(floor), 1e-6)
+
+
+def register_page(db: sqlite3.Connection, by: By) -> tuple[float, float]:
+    """The first page of the largest register, against the bare SELECT of its rows."""
+    sql = "SELECT id, entry_id, day, amount_minor FROM line WHERE account_id = 1 ORDER BY day DESC, id DESC LIMIT 80"
+    return _against(lambda: registers.list_page(db, 1), lambda: db.execute(sql).fetchall())
+
+
+def register_deep(db: sqlite3.Connection, by: By) -> tuple[float, float]:
+    """A page in the middle of the largest register, against the same SELECT from the same key."""
+    day = (FIRST + (LAST - FIRST) / 2).isoformat()
+    key = json.dumps([day, 0])
+    sql = (
+        "SELECT id, entry_id, day, amount_minor FROM line WHERE account_id = 1 AND day < :day ORDER BY day DESC, id DESC LIMIT 80"
+    )
+    return _against(lambda: registers.list_page(db, 1, after=key), lambda: db.execute(sql, {"day": day}).fetchall())
+
+
+def budget_month(db: sqlite3.Connection, by: By) -> tuple[float, float]:
+    """The budget of the present month, against the bare sums by category of that month."""
+    sql = (
+        "SELECT category_id, sum(amount_minor) FROM line "
+        "WHERE category_id IS NOT NULL AND day BETWEEN '2026-05-01' AND '2026-05-31' GROUP BY category_id"
+    )
+    return _against(lambda: budgeting.budget_view(db, by, Month(2026, 5)), lambda: db.execute(sql).fetchall())
+
+
+def net_worth(db: sqlite3.Connection, by: By) -> tuple[float, float]:
+    """Two years of net worth, against the bare sum of all account lines by account and month."""
+    sql = "SELECT account_id, substr(day, 1, 7), sum(amount_minor) FROM line WHERE account_id IS NOT NULL GROUP BY 1, 2"
+    return _against(lambda: worth.worth_view(db, Month(2026, 5)), lambda: db.execute(sql).fetchall())
+
+
+def today(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Everything Today shows."""
+    return _median_ms(lambda: sittings.today_view(db, by, Month(2026, 5))), None
+
+
+def books(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Every account with its balance, what the bank says, and its difference."""
+    return _median_ms(lambda: accounts.account_groups(db)), None
+
+
+def suggestions(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Piles and suggestions for a thousand unsorted entries."""
+    return _median_ms(lambda: sorting.what_to_sort(db)), None
+
+
+def import_lines(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
+    """Lines a second from a CSV file to entries in the books, against csv.reader on the same file."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["Date", "Payee", "Amount"])
+    for i in range(IMPORT_ROWS):
+        writer.writerow([(LAST - timedelta(days=i % 300)).isoformat(), f"Shop {i % 977}", f"-{i % 900}.{i % 90 + 10}"])
+    content = out.getvalue().encode()
+    start = time.perf_counter()
+    bringing_in.import_file(db, by, 2, "bench.csv", content)
+    seconds = time.perf_counter() - start
+    start = time.perf_counter()
+    list(csv.reader(io.StringIO(content.decode())))
+    floor = time.perf_counter() - start
+    return IMPORT_ROWS / seconds, seconds / floor, "lines/s"
+
+
+MEASURES: dict[str, Callable] = {
+    "register, first page": register_page,
+    "register, page in the middle": register_deep,
+    "budget month": budget_month,
+    "net worth, two years": net_worth,
+    "books": books,
+    "Today": today,
+    "suggestions for 1,000": suggestions,
+    "import": import_lines,
+}
