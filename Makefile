@@ -34,7 +34,7 @@ styles:
 	$(PYTHON) -m tests.checks.styles --write
 
 screenshots: .venv/test.stamp /usr/bin/chromium
-	$(BIN)/python docs/take_screenshots.py $(ARGS)
+	PYTHONPATH=. $(BIN)/python docs/take_screenshots.py $(ARGS)
 
 clean:
 	rm -rf .venv node_modules demo

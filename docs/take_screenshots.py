@@ -5,7 +5,7 @@ import tempfile
 import threading
 from pathlib import Path
 
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import Page, sync_playwright
 from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank
@@ -26,14 +26,32 @@ VIEWS = {
     "today": "/",
     "books": "/books",
     "register": "/books/1",
-    "bring-in": "/books/bring-in",
     "sort": "/sort",
-    "check": "/books/1/check",
     "budget": "/budget",
     "budget-opened": "/budget?open=6",
     "worth": "/worth",
     "house": "/house",
 }
+
+
+def open_slip(page: Page, address: str) -> None:
+    page.goto(address + "/budget")
+    page.locator("#budget-table").get_by_role("link", name="over 84.69").or_(page.locator(".attn a.fig")).first.click()
+    page.wait_for_selector("#slip .slip")
+
+
+def begin_check(page: Page, address: str) -> None:
+    page.goto(address + "/books/1/check")
+    page.get_by_role("button", name="Begin the check").click()
+
+
+def ask_banks(page: Page, address: str) -> None:
+    page.goto(address + "/")
+    page.get_by_role("button", name="Ask Halden Mutual and Corvane Card").click()
+
+
+# Views that need a few steps first; they come last, because they change the household.
+STEPS = {"slip": open_slip, "check": begin_check, "preview": ask_banks}
 
 
 def main(names: list[str]) -> None:
@@ -46,10 +64,12 @@ def main(names: list[str]) -> None:
         server = create_server(create_app(path, bank_url=bank_url), host="127.0.0.1", port=0)
         threading.Thread(target=server.run, daemon=True).start()
         browser = playwright.chromium.launch(**CHROMIUM)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        for name, address in VIEWS.items():
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-IE")
+        base = f"http://127.0.0.1:{server.effective_port}"
+        views = {name: lambda page, base, path=path: page.goto(base + path) for name, path in VIEWS.items()} | STEPS
+        for name, show in views.items():
             if not names or name in names:
-                page.goto(f"http://127.0.0.1:{server.effective_port}{address}")
+                show(page, base)
                 page.wait_for_load_state("networkidle")
                 page.screenshot(path=FOLDER / f"{name}.png")
         browser.close()

@@ -96,17 +96,22 @@ def find_decimal_mark(samples: list[str]) -> tuple[str, bool]:
 def parse_amount(text: str, currency: str, *, decimal_mark: str = ".", field: str = "amount") -> int:
     """The typed amount in minor units, with its sign.
 
-    A comma that cannot group ("23,40" where the mark is ".") is taken for the decimal mark: no other reading is left.
+    A comma that cannot group ("23,40" or "1.234,50" where the mark is ".") is taken for the decimal mark: no other reading
+    is left.
     Raises: InvalidInput naming `field` when it is no number, or has more digits than the currency.
 
     >>> parse_amount("1,318.40", "EUR"), parse_amount("−23,40", "EUR"), parse_amount("1,234", "EUR")
     (131840, -2340, 123400)
+    >>> parse_amount("1.234,50", "EUR")
+    123450
     """
     bare = text.strip()
     if not bare:
         raise InvalidInput("An amount is missing.", field=field)
     other = "," if decimal_mark == "." else "."
-    if bare.count(other) == 1 and decimal_mark not in bare and len(bare.rpartition(other)[2].strip()) in (1, 2):
+    after_other = len(bare.rpartition(other)[2].strip())
+    stands_last = bare.rfind(other) > bare.rfind(decimal_mark)
+    if bare.count(other) == 1 and stands_last and (decimal_mark in bare or after_other in (1, 2)):
         decimal_mark = other
     number = read_decimal(bare, decimal_mark)
     if number is None:

@@ -100,9 +100,9 @@ class _SignRule:
     def __init__(self, rows: list[_Parsed], mapping: CsvMapping):
         self.mapping = mapping
         pairs = [(self._letter(parsed.row), parsed.amount or 0) for parsed in rows]
-        # With letters beside signed amounts: if every sign agrees with its letter, the amounts stand as they are.
-        self.already_signed = all(letter * number >= 0 for letter, number in pairs if letter)
-        self.any_minus = any(number < 0 for _, number in pairs)
+        # Letters speak only where signs do not: if there is a minus, and no out-letter beside a positive amount, the amounts
+        # stand as they are. A minus among unsigned amounts with letters is a reversal, and turns its letter round.
+        self.already_signed = any(number < 0 for _, number in pairs) and not any(letter < 0 < number for letter, number in pairs)
         self.out_is_negative = all(parsed.money_out <= 0 for parsed in rows if parsed.money_out)
 
     def _letter(self, row: CsvRow) -> int:
@@ -117,7 +117,7 @@ class _SignRule:
             return (parsed.money_in or Decimal(0)) + (parsed.money_out or Decimal(0)) * (1 if self.out_is_negative else -1)
         number = parsed.amount
         letter = self._letter(parsed.row)
-        if number is not None and letter and not (self.any_minus and self.already_signed):
+        if number is not None and letter and not self.already_signed:
             number *= letter
         return -number if number is not None and self.mapping.flip else number
 

@@ -1,5 +1,6 @@
 """From OFX text to a tree of elements: ofxtools first, and a recovering parser for what it refuses."""
 
+import html
 import re
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element, ParseError
@@ -10,7 +11,8 @@ from bolsa.errors import UnreadableFile
 from bolsa.formats.text import line_of
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\u00ad]")
-_TOKEN = re.compile(r"<!\[CDATA\[(.*?)\]\]>|<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
+_CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
+_TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
 _MOST_DEPTH = 40
 
 
@@ -27,9 +29,10 @@ class Tree:
 
 def parse_tree(text: str, start: int) -> Tree:
     """The tree below <OFX>, which begins at `start`. Raises: UnreadableFile if the file breaks off inside a list."""
-    body = _CONTROL.sub(" ", text[start:])
+    # WORKAROUND: CDATA has no place in SGML, and ofxtools does not know it; as escaped text both parsers take it.
+    body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), _CONTROL.sub(" ", text[start:]))
     _refuse_cut_short(text, body)
-    root = _by_library(body) if "<![CDATA[" not in body else None
+    root = _by_library(body)
     if root is None:
         root = _recover(body)
     places = [start + m.start() for m in re.finditer(r"<STMTTRN\s*>", text[start:], re.IGNORECASE)]
@@ -64,7 +67,7 @@ def _by_library(body: str) -> Element | None:
         root = builder.close()
     except (ParseError, ValueError, AssertionError, IndexError, AttributeError):
         return None
-    rows = len(re.findall(r"<STMTTRN\s*>", body))
+    rows = len(re.findall(r"<STMTTRN\s*>", body, re.IGNORECASE))
     return root if root is not None and root.tag == "OFX" and len(list(root.iter("STMTTRN"))) == rows else None
 
 
@@ -75,14 +78,11 @@ def _recover(body: str) -> Element:
     next start tag closes it. Which elements are never closed anywhere is known before, so that an empty leaf
     without an end tag does not swallow its neighbours.
     """
-    closed_somewhere = {m[3].upper() for m in _TOKEN.finditer(body) if m[2]}
+    closed_somewhere = {m[2].upper() for m in _TOKEN.finditer(body) if m[1]}
     root = Element("OFX")
     stack = [root]
     for match in _TOKEN.finditer(body):
-        cdata, end, name, _, empty = match.groups()
-        if cdata is not None:
-            _add_text(stack, cdata)
-            continue
+        end, name, _, empty = match.groups()
         if name is None:
             continue
         tag = name.upper().rpartition(":")[2]
@@ -112,10 +112,6 @@ def _text_after(body: str, position: int) -> str:
 
 def _is_leaf(element: Element) -> bool:
     return bool((element.text or "").strip()) and not len(element)
-
-
-def _add_text(stack: list[Element], text: str) -> None:
-    stack[-1].text = (stack[-1].text or "") + text
 
 
 def _close(stack: list[Element], tag: str) -> None:

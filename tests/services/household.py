@@ -1,0 +1,47 @@
+"""A small household for the service tests, and builders that fill in the rest."""
+
+import contextlib
+import tempfile
+import unittest
+from datetime import date
+from pathlib import Path
+
+from bolsa.core.entries import Share
+from bolsa.services import accounts, entries, files, households, listing
+from bolsa.services.accounts import NewAccount
+from bolsa.services.clock import By
+from bolsa.services.entries import TypedEntry
+from bolsa.services.households import Household
+
+TODAY = date(2026, 5, 14)
+BY = By(TODAY, "2026-05-14T10:00:00Z", 1)
+
+
+class HouseholdCase(unittest.TestCase):
+    """A test with a household of two accounts (`current`, `reserve`) and the starter categories; it must hold at the end."""
+
+    def setUp(self):
+        stack = contextlib.ExitStack()
+        self.addCleanup(stack.close)
+        self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        self.path = self.folder / "a.bolsa"
+        self.db = stack.enter_context(contextlib.closing(files.make_file(self.path)))
+        households.make_household(self.db, BY, Household("Quay Street", "EUR", "UTC", TODAY), ["Ana", "Bo"])
+        self.current = self.an_account("Current", opening_minor=100_000)
+        self.reserve = self.an_account("Reserve", kind="savings")
+        self.addCleanup(lambda: self.assertEqual(listing.check(self.db), []))
+
+    def an_account(self, name, kind="current", **more):
+        return accounts.add_account(self.db, BY, NewAccount(name, kind, **{"opened_on": date(2026, 1, 1), **more}))
+
+    def category(self, name):
+        from bolsa.store.categories import find_category_named
+
+        return find_category_named(self.db, name).id
+
+    def spends(self, amount_minor, category="Groceries", day=TODAY, account=None, payee="Grebe Street Grocer", **more):
+        typed = TypedEntry(day, payee, -amount_minor, (Share(self.category(category), amount_minor),), **more)
+        return entries.record_entry(self.db, BY, account or self.current, typed)[0]
+
+    def balance(self, account=None):
+        return accounts.get_account_state(self.db, account or self.current).balance_minor

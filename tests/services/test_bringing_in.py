@@ -1,0 +1,167 @@
+"""Bringing in: twice is once, matching, undo of a batch, sorting what came, and a process killed in the middle."""
+
+import signal
+import subprocess
+import sys
+import textwrap
+import time
+import unittest
+from contextlib import closing
+from datetime import date
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
+from bolsa.services import bringing_in, changes, entries, files, listing, sorting
+from bolsa.services.accounts import get_account
+from bolsa.services.sorting import what_to_sort
+from tests.formats.test_ofx import ROW, ofx
+from tests.services.household import BY, HouseholdCase
+
+BREAD = "2026-05-04,MILLSTONE BAKERY 0004,-3.20\n"
+CSV = f"Date,Payee,Amount\n{BREAD}{BREAD}2026-05-05,TIDEWATER POWER,-88.00\n"
+
+
+class BringingIn(HouseholdCase):
+    def bring(self, text, name="bank.csv", account=None, **more):
+        return bringing_in.import_file(self.db, BY, account or self.current, name, text.encode(), **more)
+
+    def counts(self, text, **more):
+        done = self.bring(text, **more)
+        return done.new, done.matched, done.known
+
+    def test_twice_is_once_and_two_equal_purchases_stay(self):
+        self.assertEqual(self.counts(CSV), (3, 0, 0))
+        self.assertEqual(self.counts(CSV), (0, 0, 3))
+        self.assertEqual(self.balance(), 100_000 - 640 - 8800)
+
+    @given(st.lists(st.integers(0, 5), max_size=14), st.integers(0, 14))
+    def test_overlapping_exports_bring_each_row_once(self, picks, cut):
+        with self.subTest():
+            account = self.an_account(f"Account {time.monotonic_ns()}")
+            lines = [f"2026-04-{10 + pick},SHOP {pick % 3},-{pick + 1}.00" for pick in sorted(picks)]
+            for part in (lines[:cut], lines[max(0, cut - 3) :], lines):
+                whole = [line for line in lines if line in part]  # an export holds every row of its days
+                self.bring("Date,Payee,Amount\n" + "\n".join(whole) + "\n", account=account)
+            self.assertEqual(self.balance(account), -sum(100 * (pick + 1) for pick in picks))
+
+    def test_a_typed_entry_is_merged_and_keeps_its_words(self):
+        entry_id = self.spends(2340, day=date(2026, 5, 3), state="pending")
+        row = ROW.replace("20260514", "20260505").replace("-12.30", "-23.40").replace("Grebe", "CARD GREBE")
+        self.assertEqual(self.counts(ofx(rows=row), name="a.ofx"), (0, 1, 0))
+        line = entries.get_entry(self.db, entry_id).lines[0]
+        self.assertEqual((line.state, line.bank_ref, line.raw_text), ("cleared", "a1", "CARD GREBE Street Grocer"))
+        self.assertEqual(self.counts(ofx(rows=row), name="a.ofx"), (0, 0, 1))
+
+    def test_a_batch_is_taken_out_whole_but_for_what_was_changed_since(self):
+        typed = self.spends(8800, "Power and water", day=date(2026, 5, 5), payee="Tidewater Power")
+        batch = self.bring(CSV)
+        pile = what_to_sort(self.db).piles[0]
+        sorting.file_entries(self.db, BY, [pile.entries[0].entry_id], self.category("Groceries"))
+        said = changes.undo_batch(self.db, BY, batch.batch_id)
+        self.assertIn("1 entries of “bank.csv” are out again. 1 changed since stayed here.", said)
+        self.assertEqual(entries.get_entry(self.db, typed).lines[0].state, "pending")
+        with self.assertRaises(Conflict):
+            changes.undo_batch(self.db, BY, batch.batch_id)
+
+    def test_a_deleted_entry_stays_deleted(self):
+        self.bring(CSV)
+        entry = next(e for e in what_to_sort(self.db).piles if e.payee == "Tidewater Power").entries[0]
+        entries.delete_entry(self.db, BY, entry.entry_id)
+        self.assertEqual(self.counts(CSV), (0, 0, 3))
+
+    def test_a_dry_run_keeps_nothing(self):
+        self.assertEqual(self.counts(CSV, dry_run=True), (3, 0, 0))
+        self.assertEqual(self.counts(CSV), (3, 0, 0))
+
+    def test_a_file_with_a_bad_row_changes_nothing(self):
+        before = self.db.total_changes
+        with self.assertRaises(UnreadableFile):
+            self.bring(CSV.replace("2026-05-04,MILLSTONE BAKERY 0004,-3.20\n2026-05-05", "2026-05-04,X,abc\n2026-05-05", 1))
+        self.assertEqual(self.db.total_changes, before)
+
+    def test_a_renamed_payee_is_known_again(self):
+        self.bring(CSV)
+        entry = what_to_sort(self.db).piles[0].entries[0]
+        kept = entries.get_entry(self.db, entry.entry_id)
+        typed = entries.TypedEntry(kept.day, "The bakery", -320)
+        entries.change_entry(self.db, BY, kept.id, self.current, typed)
+        self.bring(CSV.replace("2026-05-04", "2026-05-11"))
+        self.assertIn("The bakery", {pile.payee for pile in what_to_sort(self.db).piles})
+
+    def test_several_accounts_in_a_file_find_theirs_by_number(self):
+        other = self.an_account("Other", number="456")
+        two = ofx() + ofx(header="", account="<ACCTID>456", rows=ROW.replace("a1", "b1"))
+        self.assertEqual(self.counts(two.replace("</OFX><OFX>", ""), name="two.ofx"), (2, 0, 0))
+        self.assertEqual((self.balance(), self.balance(other)), (98_770, -1230))
+        unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "")
+        with self.assertRaisesRegex(InvalidInput, "789, 999"):
+            self.bring(unknown, name="two.ofx")
+
+    def test_the_files_currency_must_be_the_accounts_unless_that_is_empty(self):
+        dollars = ofx(currency="<CURDEF>USD")
+        with self.assertRaisesRegex(InvalidInput, "The file is in USD, but Current is kept in EUR"):
+            self.bring(dollars, name="usd.ofx")
+        done = self.bring(dollars, name="usd.ofx", account=self.reserve)
+        self.assertIn("now kept in USD", done.warnings[0])
+        self.assertFalse(get_account(self.db, self.reserve).everyday)
+
+    def test_a_mapping_is_remembered_for_the_shape(self):
+        card = "When,Shop,Sum\n2026-05-04,Otter Books,7.00\n"
+        batch = bringing_in.preview_file(self.db, BY, self.current, "card.csv", card.encode())
+        mapping = bringing_in.get_preview(self.db, batch).csv.mapping
+        bringing_in.change_mapping(self.db, batch, type(mapping)(**{**vars(mapping), "flip": True}))
+        bringing_in.bring_in(self.db, BY, batch)
+        self.assertEqual(self.balance(), 99_300)
+        self.bring(card.replace("04", "06"), name="next.csv")
+        self.assertEqual(self.balance(), 98_600)
+
+    def test_two_sides_become_one_transfer_and_come_apart_again(self):
+        self.bring("Date,Payee,Amount\n2026-05-04,TRANSFER 0093,-250.00\n")
+        self.bring("Date,Payee,Amount\n2026-05-06,FROM CURRENT,250.00\n", account=self.reserve)
+        pair = what_to_sort(self.db).transfers[0]
+        _, step_id = sorting.merge_transfer(self.db, BY, pair.out.entry_id, pair.into.entry_id)
+        self.assertEqual(what_to_sort(self.db).entry_count, 0)
+        lines = entries.get_entry(self.db, pair.out.entry_id).lines
+        self.assertEqual([str(line.day) for line in lines], ["2026-05-04", "2026-05-06"])
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(what_to_sort(self.db).entry_count, 2)
+
+
+class Killed(HouseholdCase):
+    def test_a_process_killed_in_the_middle_of_a_large_import_leaves_none_or_all(self):
+        rows = "".join(f"2026-0{1 + i % 4}-{10 + i % 18},SHOP {i},-{i % 90}.10\n" for i in range(25_000))
+        large = self.folder / "large.csv"
+        large.write_text("Date,Payee,Amount\n" + rows)
+        code = textwrap.dedent(f"""
+            from bolsa import cli; print("begun", flush=True)
+            cli.main(["import", {str(large)!r}, "--account", "Reserve", "--data", {str(self.path)!r}])
+        """)
+        for delay in (0.8, 1.5, 2.2):
+            process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE, text=True)
+            process.stdout.readline()
+            time.sleep(delay)
+            process.send_signal(signal.SIGKILL)
+            process.wait()
+            process.stdout.close()
+            with closing(files.make_file(self.path)) as db:
+                count = db.execute("SELECT count(*) FROM entry").fetchone()[0]
+                self.assertIn(count, (1, 25_001))
+                self.assertEqual(listing.check(db), [])
+
+
+class Refusals(HouseholdCase):
+    def test_files_that_are_not_what_they_say(self):
+        for name, content in (
+            ("a.ofx", b""),
+            ("a.csv", b"%PDF-1.4"),
+            ("a.xml", b"<?xml version='1.0'?><a/>"),
+            ("a.csv", b"\x00" * 99),
+        ):
+            with self.subTest(content[:9]), self.assertRaises(BolsaError):
+                bringing_in.import_file(self.db, BY, self.current, name, content)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,157 @@
+"""The store on real files: migrations, transactions, kept totals, the journal's undo."""
+
+import contextlib
+import sqlite3
+import tempfile
+import unittest
+from pathlib import Path
+
+from bolsa.errors import BolsaError, Conflict, UnreadableFile
+from bolsa.store import journal, migrate
+from bolsa.store.connection import atomic, attempt, open_database
+from bolsa.store.invariants import find_breaches
+
+AT = "2026-05-14T10:00:00Z"
+
+
+class StoreCase(unittest.TestCase):
+    """A test with a file at the newest schema, in `db`."""
+
+    def setUp(self):
+        stack = contextlib.ExitStack()
+        self.addCleanup(stack.close)
+        self.folder = Path(stack.enter_context(tempfile.TemporaryDirectory()))
+        self.db = stack.enter_context(contextlib.closing(open_database(self.folder / "a.bolsa")))
+        migrate.migrate(self.db)
+
+
+class Migrations(StoreCase):
+    def test_every_step_runs_once_and_a_second_time_nothing(self):
+        newest = migrate.list_steps()[-1][0]
+        self.assertEqual(migrate.migrate(self.db), newest)
+        self.assertEqual([number for number, _ in migrate.list_steps()], list(range(1, newest + 1)))
+
+    def test_every_table_is_strict_and_every_reference_kept(self):
+        rows = self.db.execute("SELECT name, strict FROM pragma_table_list WHERE schema = 'main' AND name NOT LIKE 'sqlite%'")
+        self.assertEqual([row["name"] for row in rows if not row["strict"]], [])
+        self.assertEqual(self.db.execute("PRAGMA foreign_keys").fetchone()[0], 1)
+        self.assertEqual(self.db.execute("PRAGMA journal_mode").fetchone()[0], "wal")
+
+    def test_a_step_that_fails_halfway_leaves_nothing(self):
+        steps = self.folder / "steps"
+        steps.mkdir()
+        for number, path in migrate.list_steps():
+            (steps / f"{number:04d}_x.sql").write_text(path.read_text())
+        broken = migrate.list_steps()[-1][0] + 1
+        (steps / f"{broken:04d}_broken.sql").write_text("CREATE TABLE half (id INTEGER) STRICT; INSERT INTO nowhere VALUES (1);")
+        with self.assertRaises(sqlite3.OperationalError):
+            migrate.migrate(self.db, steps)
+        self.assertEqual(self.db.execute("PRAGMA user_version").fetchone()[0], broken - 1)
+        self.assertIsNone(self.db.execute("SELECT 1 FROM sqlite_master WHERE name = 'half'").fetchone())
+
+    def test_a_file_of_another_program_or_a_newer_bolsa_is_refused(self):
+        other = self.folder / "other.db"
+        with contextlib.closing(sqlite3.connect(other)) as foreign:
+            foreign.execute("CREATE TABLE theirs (id)")
+            foreign.commit()
+        with contextlib.closing(open_database(other)) as db, self.assertRaises(UnreadableFile):
+            migrate.migrate(db)
+        self.db.execute("PRAGMA user_version = 9999")
+        with self.assertRaisesRegex(UnreadableFile, "newer Bolsa"):
+            migrate.migrate(self.db)
+        text = self.folder / "text.bolsa"
+        text.write_text("not a database at all, just words " * 40)
+        with self.assertRaises(UnreadableFile):
+            open_database(text)
+
+
+class Transactions(StoreCase):
+    def count(self):
+        return self.db.execute("SELECT count(*) FROM member").fetchone()[0]
+
+    def add(self, name):
+        self.db.execute("INSERT INTO member (name) VALUES (:name)", {"name": name})
+
+    def test_all_or_none_however_deep(self):
+        with self.assertRaises(ZeroDivisionError), atomic(self.db):
+            self.add("Ana")
+            with atomic(self.db):
+                self.add("Bo")
+            raise ZeroDivisionError
+        self.assertEqual(self.count(), 0)
+
+    def test_an_attempt_that_fails_is_taken_back_alone(self):
+        with atomic(self.db):
+            self.add("Ana")
+            with contextlib.suppress(ZeroDivisionError), attempt(self.db):
+                self.add("Bo")
+                raise ZeroDivisionError
+        self.assertEqual(self.count(), 1)
+
+    def test_a_file_busy_elsewhere_is_said_so(self):
+        with contextlib.closing(open_database(self.folder / "a.bolsa")) as other:
+            other.execute("PRAGMA busy_timeout = 10")
+            with atomic(self.db), self.assertRaisesRegex(BolsaError, "busy"), atomic(other):
+                pass
+
+
+class Journal(StoreCase):
+    def do(self, sentence, sql, **values):
+        with atomic(self.db), journal.step(self.db, sentence, AT) as step_id:
+            self.db.execute(sql, values)
+        return step_id
+
+    def names(self):
+        return [row["name"] for row in self.db.execute("SELECT name FROM member ORDER BY id")]
+
+    def undo(self, step_id):
+        with atomic(self.db), journal.step(self.db, "Undone", AT) as undoing:
+            journal.reverse_changes(self.db, step_id)
+            journal.mark_undone(self.db, step_id, undoing)
+        return undoing
+
+    def test_undo_and_undo_of_the_undo(self):
+        added = self.do("Added", "INSERT INTO member (name) VALUES ('Ana')")
+        renamed = self.do("Renamed", "UPDATE member SET name = 'Bo'")
+        removed = self.do("Removed", "DELETE FROM member")
+        again = self.undo(removed)
+        self.assertEqual(self.names(), ["Bo"])
+        self.undo(again)
+        self.assertEqual(self.names(), [])
+        self.undo(self.do("Back", "INSERT INTO member (id, name) VALUES (1, 'Bo')"))
+        self.assertEqual([s.sentence for s in journal.list_steps(self.db)][-3:], ["Removed", "Renamed", "Added"])
+        with self.assertRaises(Conflict):
+            self.undo(renamed)
+        self.assertIsNone(journal.get_step(self.db, added).undone_by)
+
+    def test_what_changed_since_is_not_overwritten(self):
+        added = self.do("Added", "INSERT INTO member (name) VALUES ('Ana')")
+        self.do("Renamed", "UPDATE member SET name = 'Bo'")
+        with self.assertRaises(Conflict):
+            self.undo(added)
+        self.assertEqual(self.names(), ["Bo"])
+
+
+class Invariants(StoreCase):
+    def test_a_fresh_file_holds_and_each_kind_of_damage_is_found(self):
+        self.assertEqual(find_breaches(self.db), [])
+        self.db.execute("INSERT INTO account (name, kind, side, everyday, currency, group_name, opened_on) "
+                        "VALUES ('A', 'current', 'asset', 1, 'EUR', 'G', '2026-01-01')")  # fmt: skip
+        self.db.execute("INSERT INTO payee (name) VALUES ('P')")
+        self.db.execute("INSERT INTO entry (day, payee_id) VALUES ('2026-05-01', 1)")
+        self.db.execute("INSERT INTO line (entry_id, account_id, currency, amount_minor, day, state, everyday) "
+                        "VALUES (1, 1, 'EUR', -500, '2026-05-01', 'cleared', 1)")  # fmt: skip
+        self.db.execute("UPDATE account_month SET amount_minor = amount_minor + 9")
+        promises = {breach.promise for breach in find_breaches(self.db)}
+        self.assertEqual(
+            promises,
+            {
+                "every entry sums to zero in each currency",
+                "every entry has two lines or more",
+                "an account's balance is the sum of its lines",
+            },
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
