@@ -92,13 +92,13 @@ class _Judge:
             return None
         twin = self.seen_refs.get(row.bank_ref)
         if twin and (twin.day, twin.amount_minor, twin.raw_text) == (row.day, row.amount_minor, row.raw_text):
-            return Verdict("known", False, "The file holds it twice, with the same bank id.")
+            return Verdict("known", False, "the file holds it twice, with one bank id")
         self.seen_refs.setdefault(row.bank_ref, row)
         for before in self.by_ref[row.bank_ref]:
             if before.amount_minor == row.amount_minor and abs((before.day - row.day).days) <= DAYS_SAME_ID:
                 self._use(before)
-                where = "in the trash" if before.line_id is None else "here"
-                return Verdict("known", False, f"Already {where}: the bank id is the same.", before.line_id)
+                where = "" if before.line_id else ", in the trash"
+                return Verdict("known", False, f"the same bank id{where}", before.line_id)
         return None
 
     def _use(self, before: KnownRow) -> None:
@@ -112,11 +112,11 @@ class _Judge:
         free = [ref for ref in self.refs_of_text[print_] if not (ref and row.bank_ref)]
         if free:
             self.refs_of_text[print_].remove(free[0])
-            return Verdict("known", False, "Already here: same day, amount and text.")
+            return Verdict("known", False, "the same day, amount and text")
         for before in self.by_amount_day[row.amount_minor, row.day]:
             if likeness(before.text, row.raw_text) >= LIKE_ENOUGH and not (before.bank_ref and row.bank_ref):
                 self.by_amount_day[row.amount_minor, row.day].remove(before)
-                return Verdict("known", False, "Already here, from another kind of file.", before.line_id)
+                return Verdict("known", False, "from another kind of file", before.line_id)
         return None
 
     def _by_likeness(self, rows: list[tuple[int, BroughtRow]]) -> dict[int, Verdict]:
@@ -131,16 +131,16 @@ class _Judge:
             if i not in verdicts and line in self.open[line.amount_minor]:
                 self.open[line.amount_minor].remove(line)
                 when = "on the same day" if not apart else f"{apart} {'day' if apart == 1 else 'days'} apart"
-                verdicts[i] = Verdict("matched", True, f"Entered before as “{line.payee}”, {when}.", line.line_id)
+                verdicts[i] = Verdict("matched", True, f"entered before as “{line.payee}”, {when}", line.line_id)
         return verdicts
 
     def _leftover(self, row: BroughtRow) -> Verdict:
         for before in self.by_ref.get(row.bank_ref, ()) if row.bank_ref else ():
             if abs((before.day - row.day).days) <= DAYS_SAME_ID:
-                return Verdict("suspicious", True, "The bank sent this id before with another amount.", before.line_id)
+                return Verdict("suspicious", True, "the bank sent this id before with another amount", before.line_id)
         for line in self.open.get(row.amount_minor, ()):
             if abs((line.day - row.day).days) <= DAYS_APART:
-                reason = f"Same amount as “{line.payee}” entered for {line.day.isoformat()}. Match it if it is that one."
+                reason = f"the same amount as “{line.payee}”, entered for {line.day.isoformat()}; match it if it is that one"
                 return Verdict("suspicious", True, reason, line.line_id)
         return Verdict("new", True)
 

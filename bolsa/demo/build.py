@@ -9,6 +9,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from pathlib import Path
 
+from bolsa.core.bringing import BroughtRow
 from bolsa.core.budget import CategoryPlan, budget_month
 from bolsa.core.entries import Entry, Line
 from bolsa.core.money import split_minor
@@ -50,7 +51,7 @@ def build_household(db: sqlite3.Connection) -> None:
     happened = happenings()
     written = _entries(happened, names)
     made = history.record_history(db, written)
-    _record_downloads(db, names, written, made)
+    _record_downloads(db, names, happened, written, made)
     _record_checks(db, names)
     _record_bank_words(db, names, happened)
     _record_rates(db)
@@ -206,10 +207,22 @@ def _swap_digits(amount_minor: int) -> int:
     return -int("".join(digits)) if amount_minor < 0 else int("".join(digits))
 
 
-def _record_downloads(db, names: Names, written: list[Entry], made: list[tuple[int, list[int]]]) -> None:
+def _record_downloads(
+    db: sqlite3.Connection, names: Names, happened: list[Happening], written: list[Entry], made: list[tuple[int, list[int]]]
+) -> None:
+    """The banks' rows behind the lines, with the amounts the banks sent, whatever became of them here since."""
+    true_amounts = {}
+    for (i, key), ref in _refs(happened).items():
+        true_amounts[ref] = happened[i].amount_minor * (1 if happened[i].account == key else -1)
     for bank, institution in INSTITUTIONS.items():
-        ids = {names.accounts[a.key] for a in people.ACCOUNTS if a.bank == bank}
-        history.record_download(db, f"{people.LAST_DOWNLOAD}T18:04:00Z", institution, ids, written, made)
+        account_ids = {names.accounts[a.key] for a in people.ACCOUNTS if a.bank == bank}
+        found = [
+            (line.account_id, BroughtRow(line.day, true_amounts[line.bank_ref], line.raw_text, bank_ref=line.bank_ref), line_id)
+            for entry, (_, line_ids) in zip(written, made, strict=True)
+            for line, line_id in zip(entry.lines, line_ids, strict=True)
+            if line.account_id in account_ids and line.bank_ref
+        ]
+        history.record_download(db, f"{people.LAST_DOWNLOAD}T18:04:00Z", institution, found)
 
 
 def _record_checks(db: sqlite3.Connection, names: Names) -> None:

@@ -202,7 +202,7 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     reading = None
     if batch.mapping and batch.state == "waiting":
         reading = read_csv_file(db, brought.get_upload(db, batch_id), batch.mapping)
-    rows = tuple(brought.list_rows(db, batch_id, most=most))
+    rows = tuple(brought.list_rows_to_show(db, batch_id, most))
     return Preview(batch, rows, brought.count_verdicts(db, batch_id), reading)
 
 

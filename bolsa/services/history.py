@@ -24,26 +24,14 @@ def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[i
         return entries.insert_entries(db, written)
 
 
-def record_download(
-    db: sqlite3.Connection,
-    at: str,
-    name: str,
-    account_ids: set[int],
-    written: list[Entry],
-    made: list[tuple[int, list[int]]],
-) -> None:
-    """Notes of entries just written that a bank brought them, as a download by connection would have."""
+def record_download(db: sqlite3.Connection, at: str, name: str, found: list[tuple[int, BroughtRow, int]]) -> None:
+    """Notes that a bank brought lines that are here, as a download would have: (account, the bank's row, line) each."""
     with atomic(db):
         batch_id = brought.insert_batch(db, "connection", name, at)
-        line_ids = []
-        for entry, (_, ids) in zip(written, made, strict=True):
-            for line, line_id in zip(entry.lines, ids, strict=True):
-                if line.account_id in account_ids and line.bank_ref:
-                    row = BroughtRow(line.day or entry.day, line.amount_minor, line.raw_text, bank_ref=line.bank_ref)
-                    brought.insert_rows(db, batch_id, line.account_id, [(row, Verdict("new", True))])
-                    line_ids.append(line_id)
+        for account_id, row, _ in found:
+            brought.insert_rows(db, batch_id, account_id, [(row, Verdict("new", True))])
         rows = brought.list_rows(db, batch_id)
-        brought.set_lines_of_rows(db, [(line_id, None, row.id) for line_id, row in zip(line_ids, rows, strict=True)])
+        brought.set_lines_of_rows(db, [(one[2], None, row.id) for one, row in zip(found, rows, strict=True)])
         brought.change_batch_state(db, batch_id, "brought", at)
 
 

@@ -167,6 +167,12 @@ def _row(row: sqlite3.Row) -> StoredRow:
     return StoredRow(*values)
 
 
+def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[StoredRow]:
+    """The first rows of a batch, those it would bring before those that are here already."""
+    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id ORDER BY take DESC, id LIMIT :most"
+    return [_row(row) for row in db.execute(sql, {"id": batch_id, "most": most})]
+
+
 def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most: int = -1) -> list[StoredRow]:
     """The rows of a batch in the file's order."""
     sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id AND id > :after ORDER BY id LIMIT :most"

@@ -75,7 +75,7 @@ class Judging(unittest.TestCase):
     def test_a_deleted_entry_does_not_come_back(self):
         old = [KnownRow(DAY, -320, "Bakery", "1", None, "ofx")]
         verdict = judge_rows([BroughtRow(DAY, -320, "Bakery", bank_ref="1")], old, [], "ofx")[0]
-        self.assertEqual(verdict.reason, "Already in the trash: the bank id is the same.")
+        self.assertEqual(verdict.reason, "the same bank id, in the trash")
 
     def test_another_kind_of_file_is_known_by_day_amount_and_likeness(self):
         old = [KnownRow(DAY, -2340, "GREBE STREET GROCER 0093", "q1", 5, "ofx")]
