@@ -23,11 +23,11 @@ _HEADS: dict[str, str] = {
     "money_out": r"debit|débit|withdraw|paid.?out|money.?out|^out|soll|belastung|cargo|uttag|spent|payments?.?out|ausgang|afschrijving",
     "money_in": r"credit|crédit|deposit|paid.?in|money.?in|^in$|haben|gutschrift|abono|insättning|received|eingang|bijschrijving",
     "balance": r"balance|saldo|solde|kontostand|running",
-    "amount": r"amount|betrag|bedrag|belopp|importe|montant|importo|beløp|umsatz|^sum|^total",
+    "amount": r"amount|betrag|bedrag|belopp|importe|montant|importo|beløp|umsatz|^sum|^total|^net$",
     "currency": r"currency|währung|waehrung|^ccy|munt|divisa|devise|^valuta$|curr",
     "bank_ref": r"transaction.?id|^id$|unique|fitid|entry.?ref|reference.?(?:no|number)|transactie.?ref|^ref(?:\.|erence)?.?(?:no|nr)",
-    "number": r"own.?account|account|konto|rekening|iban|compte|cuenta",
-    "payee": r"payee|merchant|counter.?part|beneficiary|recipient|name|naam|empf|auftraggeber|beguenst|begünst|mottagare|payer|tiers|shop",
+    "number": r"own.?account|^account$|account.?(?:number|no|nr|#)|konto(?:nummer|nr)?$|rekening|iban|compte|cuenta",
+    "payee": r"payee|merchant|counter.?part|beneficiary|recipient|(?<!account.)name|naam|empf|auftraggeber|beguenst|begünst|mottagare|payer|tiers|shop",
     "memo": r"memo|note|purpose|verwendung|mededeling|particular|remark|message|meddelande|description|details|narrative|concepto"
     r"|libell|text|omschrijving|reference|referens|transaction|type|category",
 }  # fmt: skip
@@ -70,6 +70,11 @@ class CsvMapping:
         values = json.loads(text)
         return cls(**{**values, "more_memo": tuple(values.get("more_memo", ()))})
 
+    @property
+    def is_complete(self) -> bool:
+        """Whether a date and an amount can be read."""
+        return self.day is not None and {self.amount, self.money_in, self.money_out} != {None}
+
     def require_complete(self) -> None:
         """Nothing, if a date and an amount can be read. Raises: InvalidInput naming the field."""
         if self.day is None:
@@ -104,6 +109,8 @@ def guess_mapping(table: CsvTable) -> Guess:
     order, order_sure = find_date_order(columns[mapping.day]) if mapping.day is not None else ("dmy", True)
     numbers = [columns[i] for i in (mapping.amount, mapping.money_in, mapping.money_out, mapping.balance) if i is not None]
     mark, mark_sure = find_decimal_mark([cell for cells in numbers for cell in cells])
+    if not mark_sure and table.delimiter == ";":
+        mark = ","  # a file is cut at semicolons where commas are decimal marks, so its points group
     doubts = []
     if not order_sure:
         doubts.append("Day and month could be the other way round in these dates.")

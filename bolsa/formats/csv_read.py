@@ -30,7 +30,7 @@ def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> Bro
     currency = _currency_of(core, mapping) or default_currency
     signs = _SignRule(core, mapping)
     warnings: list[str] = []
-    rows = [_row(parsed, mapping, signs, currency) for parsed in core if parsed.day or not _may_skip(parsed, mapping, warnings)]
+    rows = [_row(parsed, mapping, signs, currency) for parsed in core if not _may_skip(parsed, mapping, warnings)]
     balance_minor, balance_day = _last_balance(core, mapping, rows, currency, warnings)
     number = Counter(parsed.row.cell(mapping.number) for parsed in core if parsed.row.cell(mapping.number)).most_common(2)
     return BroughtStatement(
@@ -77,7 +77,7 @@ def _refuse_no_day(row: CsvRow, mapping: CsvMapping) -> NoReturn:
 def _refuse_or_empty(body: list[_Parsed], mapping: CsvMapping) -> None:
     """A file without a row that has both date and amount is an empty period, unless its rows say otherwise."""
     for parsed in body:
-        if parsed.day:
+        if parsed.day and not _may_skip(parsed, mapping, []):
             _refuse_no_amount(parsed.row, mapping)
         if parsed.row.cell(mapping.day) and parsed.has_number:
             _refuse_no_day(parsed.row, mapping)
@@ -86,7 +86,13 @@ def _refuse_or_empty(body: list[_Parsed], mapping: CsvMapping) -> None:
 
 
 def _may_skip(parsed: _Parsed, mapping: CsvMapping, warnings: list[str]) -> bool:
-    """True, for a record among the dated ones that is no booking. Raises: UnreadableFile if it looks like one."""
+    """Whether a record among the dated ones is no booking: a balance brought forward, a head repeated on the next page.
+
+    Raises: UnreadableFile if it looks like a booking all the same.
+    """
+    if parsed.day:
+        columns = (mapping.amount, mapping.money_in, mapping.money_out)
+        return not any(parsed.row.cell(column) for column in columns if column is not None)
     if parsed.has_number:
         if parsed.row.cell(mapping.day):
             _refuse_no_day(parsed.row, mapping)

@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 from collections import Counter
 from dataclasses import dataclass
 
@@ -9,6 +10,8 @@ from bolsa.errors import UnreadableFile
 from bolsa.formats.text import decode
 
 DELIMITERS = (",", ";", "\t", "|")
+# WORKAROUND: an apostrophe before a cell keeps spreadsheets from reading it as a number; "'t Hof" is a name and keeps it.
+_TEXT_MARK = re.compile(r"^'(?![a-z]{1,2} |.*'$)")
 _MOST_CELL = 1_000_000
 
 
@@ -72,7 +75,7 @@ def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: boo
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True)
     rows, line = [], 1 + skipped
     for cells in reader:
-        stripped = tuple(cell.strip().strip("\ufeff") for cell in cells)
+        stripped = tuple(_TEXT_MARK.sub("", cell.strip().strip("\ufeff")) for cell in cells)
         if quoting == csv.QUOTE_NONE:
             stripped = tuple(cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in stripped)
         if any(stripped):

@@ -279,6 +279,8 @@ def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, cont
     mapping = ""
     if (kind := kind_of_file(content)) == "csv":
         reading = read_csv_file(db, content)
+        if not reading.mapping.is_complete:
+            raise UnreadableFile("The file is no table of entries: no line has a date and an amount.")
         mapping, statements = reading.mapping.to_json(), _statement_of(reading, account)
     else:
         statements = read_ofx(content, account.currency)

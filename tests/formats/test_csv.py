@@ -57,6 +57,19 @@ class Guessing(unittest.TestCase):
                 "sep=|\nWhen|Merchant|Amount\n5 Jan 26|Otter Books|-7,00\n31. Dez. 2025|Paper Heron|-8,10\n",
                 [("2026-01-05", -700, "Otter Books"), ("2025-12-31", -810, "Paper Heron")],
             ),
+            "balances brought and carried forward": (
+                "Date,Details,Paid out,Paid in,Balance\n01 May 2026,Brought forward,,,100.00\n02 May 2026,Grocer,12.50,,87.50\n03 May 2026,Pay,,50.00,137.50\n",
+                [("2026-05-02", -1250, "Grocer"), ("2026-05-03", 5000, "Pay")],
+            ),
+            "gross, fee and net; text marks": (
+                "Date,Name,Gross,Fee,Net,Account Number\n14/05/2026,'Gallery,\"100,00\",\"-3,50\",\"96,50\",'0123\n13/05/2026,'t Hof,\"-10,00\",\"0,00\",\"-10,00\",'0123\n",
+                [("2026-05-14", 9650, "Gallery"), ("2026-05-13", -1000, "'t Hof")],
+            ),
+            "points that group": ("01.05.2026;A;-1.234\n13.05.2026;B;-2.500\n", [("2026-05-01", -123400, "A"), ("2026-05-13", -250000, "B")]),
+            "heads repeated on the next page": (
+                "Date,Payee,Amount\n2026-05-01,A,-1.00\nDate,Payee,Amount\n2026-05-13,B,-2.00\nTotal,,-3.00\n",
+                [("2026-05-01", -100, "A"), ("2026-05-13", -200, "B")],
+            ),
             "one row": ("2026-05-01,Solo,-4\n", [("2026-05-01", -400, "Solo")]),
             "a stray quote": ('Date,Payee,Amount\n2026-05-01,6" pipe,-4.00\n', [("2026-05-01", -400, '6" pipe')]),
         }  # fmt: skip

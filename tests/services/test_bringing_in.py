@@ -158,6 +158,7 @@ class Refusals(HouseholdCase):
             ("a.csv", b"%PDF-1.4"),
             ("a.xml", b"<?xml version='1.0'?><a/>"),
             ("a.csv", b"\x00" * 99),
+            ("a.txt", b"hello\nworld\n"),
         ):
             with self.subTest(content[:9]), self.assertRaises(BolsaError):
                 bringing_in.import_file(self.db, BY, self.current, name, content)
