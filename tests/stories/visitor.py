@@ -62,7 +62,7 @@ class Visitor:
         self.page.get_by_label(label, exact=True).first.fill(text)
 
     def chooses(self, label: str, option: str) -> None:
-        self.page.get_by_label(label, exact=True).first.select_option(label=option)
+        self.page.get_by_label(label).first.select_option(label=option)
 
     @property
     def headline(self) -> str:

@@ -122,6 +122,12 @@ document.addEventListener("pointerup", (event) => {
   dragFrom = null;
 });
 
+// On a narrow screen the ribbon is longer than the page: the chosen month is brought into sight.
+document.addEventListener("DOMContentLoaded", () => {
+  const ribbon = one("[data-ribbon]"), chosen = one("[data-ribbon] [aria-current]");
+  if (ribbon && chosen) ribbon.scrollLeft = chosen.offsetLeft - ribbon.clientWidth / 2;
+});
+
 // --- long work shows that it goes on; a swapped page keeps its place ------------------------------------------------
 document.addEventListener("submit", (event) => {
   const button = event.submitter;
