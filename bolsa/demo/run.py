@@ -26,8 +26,17 @@ def start_bank(folder: Path, port: int = 0) -> tuple[subprocess.Popen, str]:
     """Starts the bank stand-in as a process of its own; gives it and its address."""
     scenario = folder / "bank.json"
     write_scenario(scenario)
-    command = [sys.executable, "-m", "bolsa.stand_ins.bank", "--scenario", str(scenario), "--port", str(port)]
-    process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
+    command = [
+        sys.executable,
+        "-m",
+        "bolsa.stand_ins.bank",
+        "--scenario",
+        str(scenario),
+        "--port",
+        str(port),
+        "--until-stdin-closes",
+    ]
+    process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     return process, process.stdout.readline().strip()
 
 

@@ -5,8 +5,9 @@ import sqlite3
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import timedelta
+from typing import NoReturn
 
-from bolsa.core.accounts import Account
+from bolsa.core.accounts import KIND_BY_KEY, Account
 from bolsa.core.bringing import BroughtStatement
 from bolsa.core.entries import Entry, Line
 from bolsa.core.matching import DAYS_SAME_ID, judge_rows
@@ -135,38 +136,78 @@ def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[
     with atomic(db):
         batch_id = brought.insert_batch(db, "connection", name, by.at)
         for account, statement in found:
-            _stage_statement(db, batch_id, account, statement, "ofx")
+            _stage_statements(db, batch_id, account, [statement], "ofx")
     return batch_id
 
 
-def _stage(db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str) -> list[str]:
+def _stage(
+    db: sqlite3.Connection,
+    batch_id: int,
+    account: Account,
+    statements: list[BroughtStatement],
+    kind: str,
+    *,
+    makes_accounts: bool = False,
+) -> list[str]:
+    """Judges and keeps a file's statements, those of one account together; gives the sentences about what was odd."""
     warnings: list[str] = []
-    for target, statement in _targets(db, account, statements):
-        _stage_statement(db, batch_id, _take_on_currency(db, target, statement, warnings), statement, kind)
-        warnings += statement.warnings
-    return warnings
-
-
-def _targets(
-    db: sqlite3.Connection, chosen: Account, statements: list[BroughtStatement]
-) -> list[tuple[Account, BroughtStatement]]:
-    """Which account each statement goes to: the one with its number, else the chosen one.
-
-    Raises: InvalidInput when two unknown numbers would have to share the chosen account.
-    """
-    by_number = {a.number: a for a in accounts.list_accounts(db) if a.number}
-    numbers = {s.number.replace(" ", "") for s in statements}
-    unknown = numbers - set(by_number)
-    if len(numbers) > 1 and (len(unknown) > 1 or (unknown and chosen.number)):
-        listed = ", ".join(sorted(number or "one without a number" for number in unknown))
-        raise InvalidInput(
-            f"The file holds several accounts, and Bolsa does not know which these are: {listed}. "
-            "Give each account here its number under Books, then bring the file in again.",
-            field="account",
+    by_account: dict[int, list[BroughtStatement]] = {}
+    for statement in statements:
+        chosen = accounts.get_account(db, account.id)  # it may have taken on a number or a currency meanwhile
+        target = _target(db, chosen, statement, statements) or (
+            _made_account(db, chosen, statement, warnings) if makes_accounts else _refuse_unknown(statements)
         )
+        target = _take_on_currency(db, target, statement, warnings)
+        by_account.setdefault(target.id, []).append(statement)
+    for account_id, members in by_account.items():
+        _stage_statements(db, batch_id, accounts.get_account(db, account_id), members, kind)
+        warnings += [warning for statement in members for warning in statement.warnings]
+    return list(dict.fromkeys(warnings))
+
+
+def _target(
+    db: sqlite3.Connection, chosen: Account, statement: BroughtStatement, statements: list[BroughtStatement]
+) -> Account | None:
+    """The account a statement goes to: the one with its number; the chosen one, when the file holds one account or this
+    is the first that no account here claims; None for any other."""
+    numbers = list(dict.fromkeys(_bare(s.number) for s in statements))
+    by_number = {a.number: a for a in accounts.list_accounts(db) if a.number}
     if len(numbers) == 1:
-        return [(chosen, s) for s in statements]
-    return [(by_number.get(s.number.replace(" ", ""), chosen), s) for s in statements]
+        return chosen
+    if _bare(statement.number) in by_number:
+        return by_number[_bare(statement.number)]
+    unclaimed = [number for number in numbers if number not in by_number]
+    is_first = chosen.number not in numbers and _bare(statement.number) == unclaimed[0]
+    return chosen if is_first and len(unclaimed) == 1 else None
+
+
+def _bare(number: str) -> str:
+    return number.replace(" ", "")
+
+
+def _refuse_unknown(statements: list[BroughtStatement]) -> NoReturn:
+    listed = ", ".join(dict.fromkeys(_bare(s.number) or "one without a number" for s in statements))
+    raise InvalidInput(
+        f"The file holds several accounts: {listed}. Give each account here its number under Books, then bring it in again.",
+        field="account",
+    )
+
+
+def _made_account(db: sqlite3.Connection, chosen: Account, statement: BroughtStatement, warnings: list[str]) -> Account:
+    """The chosen account for the first of several unknown accounts in a file, and a new one for each further."""
+    number = _bare(statement.number)
+    if not chosen.number and not accounts.has_lines(db, chosen.id):
+        accounts.change_account(db, replace(chosen, number=number))
+        return accounts.get_account(db, chosen.id)
+    kind = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card"}.get(statement.kind, "current")
+    home = household.get_household(db).home_currency
+    currency = statement.currency or home
+    made = replace(
+        chosen, name=f"{KIND_BY_KEY[kind].label} {number}", kind=kind, side=KIND_BY_KEY[kind].side, number=number,
+        currency=currency, everyday=currency == home, note="", group=KIND_BY_KEY[kind].group_for(currency == home),
+    )  # fmt: skip
+    warnings.append(f"Made the account “{made.name}”, which the file holds beside {chosen.name}.")
+    return accounts.get_account(db, accounts.insert_account(db, made))
 
 
 def _take_on_currency(db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]) -> Account:
@@ -183,8 +224,10 @@ def _take_on_currency(db: sqlite3.Connection, account: Account, statement: Broug
     return accounts.get_account(db, account.id)
 
 
-def _stage_statement(db: sqlite3.Connection, batch_id: int, account: Account, statement: BroughtStatement, kind: str) -> None:
-    rows = list(statement.rows)
+def _stage_statements(
+    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str
+) -> None:
+    rows = [row for statement in statements for row in statement.rows]
     if rows:
         first = min(row.day for row in rows) - timedelta(days=DAYS_SAME_ID)
         last = max(row.day for row in rows) + timedelta(days=DAYS_SAME_ID)
@@ -192,8 +235,9 @@ def _stage_statement(db: sqlite3.Connection, batch_id: int, account: Account, st
         open_lines = brought.list_open_lines(db, account.id, first, last)
         verdicts = judge_rows(rows, known, open_lines, kind)
         brought.insert_rows(db, batch_id, account.id, zip(rows, verdicts, strict=True))
-    if statement.balance_minor is not None:
-        accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
+    for statement in statements:
+        if statement.balance_minor is not None:
+            accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
 
 
 def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Preview:
@@ -273,6 +317,8 @@ def discard(db: sqlite3.Connection, batch_id: int) -> None:
 def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, *, dry_run: bool = False) -> Brought:
     """Reads, judges and writes a file in one transaction, as the command line does; a dry run keeps nothing.
 
+    Accounts that a file holds beside the chosen one, and that nobody here knows, are made.
+
     Raises: UnreadableFile, InvalidInput; nothing is kept then.
     """
     account = accounts.get_account(db, account_id)
@@ -287,7 +333,7 @@ def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, cont
     done = Brought(0, 0, 0, 0, ())
     with suppress(_NothingKeptError), atomic(db):
         batch_id = _insert_file_batch(db, by, account_id, name, content, mapping)
-        warnings = _stage(db, batch_id, account, statements, kind)
+        warnings = _stage(db, batch_id, account, statements, kind, makes_accounts=True)
         done = replace(bring_in(db, by, batch_id), warnings=tuple(warnings))
         if dry_run:
             raise _NothingKeptError

@@ -95,9 +95,16 @@ class BringingIn(HouseholdCase):
         two = ofx() + ofx(header="", account="<ACCTID>456", rows=ROW.replace("a1", "b1"))
         self.assertEqual(self.counts(two.replace("</OFX><OFX>", ""), name="two.ofx"), (2, 0, 0))
         self.assertEqual((self.balance(), self.balance(other)), (98_770, -1230))
-        unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "")
-        with self.assertRaisesRegex(InvalidInput, "789, 999"):
-            self.bring(unknown, name="two.ofx")
+        unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "").encode()
+        with self.assertRaisesRegex(InvalidInput, "999, 789"):
+            bringing_in.preview_file(self.db, BY, self.reserve, "two.ofx", unknown)
+        done = bringing_in.import_file(self.db, BY, self.reserve, "two.ofx", unknown)
+        self.assertEqual((done.new, self.balance(self.reserve)), (2, -1230))
+        self.assertIn("Made the account “Current 789”", done.warnings[0])
+
+    def test_an_interim_and_a_final_statement_in_one_file_count_once(self):
+        both = ofx() + ofx(header="", rows=ROW + ROW.replace("a1", "a2").replace("20260514", "20260513"))
+        self.assertEqual(self.counts(both.replace("</OFX><OFX>", ""), name="both.ofx"), (2, 0, 1))
 
     def test_the_files_currency_must_be_the_accounts_unless_that_is_empty(self):
         dollars = ofx(currency="<CURDEF>USD")

@@ -73,6 +73,7 @@ class ASittingByKeyboard(Story):
         v.goes_to("/")
         v.clicks("Begin a sitting")
         v.goes_to("/sort")
+        v.presses_and_waits("Enter")
         v.goes_to("/")
         self.assertIn("left at Sort", v.text)
         v.page.reload()

@@ -101,6 +101,7 @@ class Story(unittest.TestCase):
         if self.bank:
             process, bank_url = start_bank(self.folder)
             stack.callback(process.stdout.close)
+            stack.callback(process.stdin.close)
             stack.callback(process.wait)
             stack.callback(process.terminate)
             point_connections(self.path, bank_url)

@@ -1,6 +1,9 @@
 """Runs the bank stand-in until it is stopped."""
 
 import argparse
+import os
+import sys
+import threading
 from pathlib import Path
 
 from bolsa.stand_ins.bank.state import Bank
@@ -11,7 +14,10 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="bolsa-bank", description="Serve the bank stand-in on loopback.")
     parser.add_argument("--scenario", type=Path, required=True, help="the JSON file with institutions and their accounts")
     parser.add_argument("--port", type=int, default=0, help="the port; 0 takes a free one")
+    parser.add_argument("--until-stdin-closes", action="store_true", help="end with the program that started it")
     options = parser.parse_args()
+    if options.until_stdin_closes:
+        threading.Thread(target=lambda: (sys.stdin.read(), os._exit(0)), daemon=True).start()
     server = serve(Bank.from_file(options.scenario), options.port)
     print(f"http://127.0.0.1:{server.server_address[1]}", flush=True)
     server.serve_forever()

@@ -5,7 +5,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.budget import CategoryMonth
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services import budgeting, sittings
+from bolsa.services import budgeting
 from bolsa.services.budgeting import BudgetView
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money
@@ -17,7 +17,6 @@ blueprint = Blueprint("budget", __name__, template_folder="templates")
 @blueprint.get("/budget")
 def month() -> str:
     """The month's groups and rows; `open` names the row that is opened in place."""
-    sittings.leave_at(g.db, "place")
     view = budgeting.budget_view(g.db, g.by, g.month)
     opened = request.args.get("open", type=int)
     return render_template("budget/month.html", view=view, track=draw_track, opened=_opened(view, opened))

@@ -3,7 +3,7 @@
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.services import accounts, categories, sittings, sorting
+from bolsa.services import accounts, categories, sorting
 from bolsa.web.forms import parse_id, parse_ids, parse_optional_id, tell, tell_problem
 
 blueprint = Blueprint("sort", __name__, template_folder="templates")
@@ -13,7 +13,6 @@ SURE = 0.9
 @blueprint.get("/sort")
 def piles() -> str:
     """The proposed transfers, then the piles; `pile` opens another than the biggest, `single` decides its entries one by one."""
-    sittings.leave_at(g.db, "sort")
     todo = sorting.what_to_sort(g.db)
     shown = {"todo": todo, "open": None, "pair": None, "single": bool(request.args.get("single"))}
     chosen = request.args.get("pile", "")

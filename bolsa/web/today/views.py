@@ -1,6 +1,6 @@
 """Today: the thread of five knots, and beginning, leaving and finishing a sitting. Story: tests/stories/test_sitting.py."""
 
-from flask import Blueprint, g, redirect, render_template, url_for
+from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from bolsa.services import categories, sittings
@@ -16,6 +16,19 @@ PLACES = {
     "place": "budget.month",
     "look": "today.thread",
 }
+STEP_OF_PLACE = {"sort": "sort", "budget": "place", "books.bring": "bring", "books.check": "check"}
+
+
+@blueprint.after_app_request
+def note_place(response: Response) -> Response:
+    """Notes where an open sitting is, by the page on which something was done."""
+    if request.method == "POST" and "db" in g and request.blueprint in ("sort", "budget", "books"):
+        path = request.path
+        place = "books.check" if "/check" in path or "/statements/" in path else "books.bring" if "/bring-in" in path else ""
+        step = STEP_OF_PLACE.get(place or request.blueprint)
+        if step:
+            sittings.leave_at(g.db, step)
+    return response
 
 
 @blueprint.get("/")
