@@ -4,6 +4,8 @@ import itertools
 from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.money import decimal_text
+
 
 @dataclass(frozen=True)
 class OpenItem:
@@ -53,7 +55,7 @@ class Suspect:
     reason: str
 
 
-def find_suspects(check: Check) -> list[Suspect]:
+def find_suspects(check: Check, currency: str = "EUR") -> list[Suspect]:
     """Lines that by themselves explain the difference, each with its reason; empty when it agrees.
 
     A line not ticked that equals it; a ticked line that is its mirror (here, not at the bank); half of it (the sign is
@@ -64,7 +66,7 @@ def find_suspects(check: Check) -> list[Suspect]:
         return []
     found: list[tuple[int, Suspect]] = []
     for item in check.items:
-        rank, reason = _explain(item, d)
+        rank, reason = _explain(item, d, currency)
         if reason:
             found.append((rank, Suspect(item, reason)))
     doubles = _doubles(check.items, d)
@@ -72,7 +74,7 @@ def find_suspects(check: Check) -> list[Suspect]:
     return doubles + [suspect for _, suspect in sorted(found, key=lambda f: (f[0], f[1].item.day, f[1].item.line_id))]
 
 
-def _explain(item: OpenItem, d: int) -> tuple[int, str]:
+def _explain(item: OpenItem, d: int, currency: str) -> tuple[int, str]:
     if not item.ticked and item.amount_minor == d:
         return 1, "equals the difference and is not ticked"
     if item.ticked and item.amount_minor == -d:
@@ -80,7 +82,8 @@ def _explain(item: OpenItem, d: int) -> tuple[int, str]:
     if item.ticked and item.amount_minor * 2 == -d:
         return 3, "is half the difference; perhaps its sign is wrong"
     if item.ticked and _swapped(item.amount_minor, item.amount_minor + d):
-        return 4, f"two digits may be swapped: {_plain(item.amount_minor)} for {_plain(item.amount_minor + d)}"
+        here, there = (decimal_text(abs(amount), currency) for amount in (item.amount_minor, item.amount_minor + d))
+        return 4, f"two digits may be swapped: {here} for {there}"
     return 9, ""
 
 
@@ -97,7 +100,3 @@ def _swapped(one: int, other: int) -> bool:
     a, b = str(abs(one)), str(abs(other)).zfill(len(str(abs(one))))
     places = [i for i in range(len(a)) if a[i] != b[i]] if len(a) == len(b) else []
     return len(places) == 2 and places[1] - places[0] == 1 and a[places[0]] == b[places[1]]
-
-
-def _plain(amount_minor: int) -> str:
-    return f"{abs(amount_minor) // 100}.{abs(amount_minor) % 100:02d}"

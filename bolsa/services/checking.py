@@ -35,7 +35,7 @@ def check_page(db: sqlite3.Connection, account_id: int) -> CheckPage:
     check = check_of(db, open_one) if open_one else None
     past = tuple(s for s in all_statements if s.state == "reconciled")
     opening = past[0].closing_minor if past else 0
-    return CheckPage(state, open_one, check, tuple(find_suspects(check)) if check else (), past, opening)
+    return CheckPage(state, open_one, check, tuple(find_suspects(check, state.account.currency)) if check else (), past, opening)
 
 
 def check_of(db: sqlite3.Connection, statement: Statement) -> Check:
