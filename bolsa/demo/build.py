@@ -24,6 +24,7 @@ from bolsa.services.history import RemoteAccount
 from bolsa.services.households import Household
 
 UNSORTED = 1
+NAME_LETTERS = 32  # what OFX lets a bank say of a payee
 GOALS_UNTIL = Month(2026, 1)  # since then the rest stays for the month to come
 UNSORTED_FROM = date(2026, 4, 30)
 STUDIO_UNTIL = date(2026, 4, 30)
@@ -122,7 +123,7 @@ def _entries(happened: list[Happening], names: Names) -> list[Entry]:
 def _line(names: Names, account: str, day: date, amount_minor: int, raw: str, ref: str) -> Line:
     return Line(
         amount_minor, "EUR", account_id=names.accounts[account], day=day, state="cleared", bank_ref=ref,
-        raw_text=raw if ref else "",
+        raw_text=raw[:NAME_LETTERS] if ref else "",
     )  # fmt: skip
 
 

@@ -109,4 +109,5 @@ def find_date_order(samples: list[str]) -> tuple[str, bool]:
     if not fitting:
         return "ymd", all(read_day(text, "ymd") for text in distinct)
     readings = {tuple(read_day(text, order) for text in distinct) for order in fitting}
-    return fitting[0], len(readings) == 1
+    # Points between numbers are written where the day stands first; strokes leave it open.
+    return fitting[0], len(readings) == 1 or all(re.match(r"\s*\d+\.\s?\d+\.", text) for text in distinct)

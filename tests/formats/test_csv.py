@@ -85,6 +85,7 @@ class Guessing(unittest.TestCase):
 
     def test_doubt_is_told_only_where_the_data_leave_it(self):
         self.assertTrue(guess_mapping(read_table(b"Date,Payee,Amount\n05/04/2026,A,-1.00\n")).doubts)
+        self.assertFalse(guess_mapping(read_table(b"Date,Payee,Amount\n05.04.2026,A,-1.00\n")).doubts)
         self.assertFalse(guess_mapping(read_table(b"Date,Payee,Amount\n05/14/2026,A,-1.00\n")).doubts)
 
     def test_a_shape_stays_the_same_from_file_to_file(self):
