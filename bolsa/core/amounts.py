@@ -13,6 +13,7 @@ _MINUS = str.maketrans(dict.fromkeys("−–﹣－", "-"))
 _GROUPING_SPACES = re.compile(r"[\s\u00a0\u202f\u2009'’`_]")
 _SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": -1, "db": -1, "-": -1}
 _CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
+_MOST_DIGITS = 15  # more than any household has; beyond it no 64-bit integer holds the minor units
 _NUMBER = re.compile(r"\d[\d.,]*|[.,]\d+")
 
 
@@ -56,6 +57,8 @@ def _plain_digits(number: str, decimal_mark: str) -> str | None:
     if decimal_mark in whole or grouping in fraction:
         return None
     whole = whole.replace(grouping, "")
+    if len(whole) > _MOST_DIGITS or len(fraction) > _MOST_DIGITS:
+        return None
     return f"{whole or '0'}.{fraction or '0'}" if fraction else (whole or "0")
 
 

@@ -101,7 +101,7 @@ def guess_mapping(table: CsvTable) -> Guess:
     if not data:
         mapping = replace(_by_heads(header, {}, table), header_line=header.line if header else 0)
         return Guess(mapping, (), shape_of(table, header))
-    width = max(len(row.cells) for row in data)
+    width = max(len(row.cells) for row in (*data, *([header] if header else [])))
     columns = [[row.cell(i) for row in data if row.cell(i)] for i in range(width)]
     kinds = {i: _kind_of(cells) for i, cells in enumerate(columns)}
     mapping = _by_heads(header, kinds, table)

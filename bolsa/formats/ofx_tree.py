@@ -3,7 +3,7 @@
 import html
 import re
 from dataclasses import dataclass
-from xml.etree.ElementTree import Element, ParseError
+from xml.etree.ElementTree import Element
 
 from ofxtools.Parser import TreeBuilder
 
@@ -14,6 +14,9 @@ _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\u00ad]")
 _CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
 _TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
 _MOST_DEPTH = 40
+# Elements that hold others whether or not a bank closes them; a row ends where the next one begins.
+_HOLDERS = {"STMTRS", "CCSTMTRS", "BANKTRANLIST", "STMTTRN", "LEDGERBAL", "AVAILBAL", "BANKACCTFROM", "CCACCTFROM", "PAYEE"}
+_ENDS_ROW = {"STMTTRN", "LEDGERBAL", "AVAILBAL", "STMTRS", "CCSTMTRS"}
 
 
 @dataclass(frozen=True)
@@ -65,7 +68,7 @@ def _by_library(body: str) -> Element | None:
     try:
         builder.feed(body)
         root = builder.close()
-    except (ParseError, ValueError, AssertionError, IndexError, AttributeError):
+    except (SyntaxError, ValueError, AssertionError, IndexError, AttributeError):  # its ParseError is a SyntaxError
         return None
     rows = len(re.findall(r"<STMTTRN\s*>", body, re.IGNORECASE))
     return root if root is not None and root.tag == "OFX" and len(list(root.iter("STMTTRN"))) == rows else None
@@ -93,10 +96,12 @@ def _recover(body: str) -> Element:
             continue
         if _is_leaf(stack[-1]):
             stack.pop()
+        if tag in _ENDS_ROW:
+            _close(stack, "STMTTRN")
         element = Element(tag)
         stack[-1].append(element)
         following = _text_after(body, match.end())
-        if empty or (not following.strip() and name.upper() not in closed_somewhere):
+        if empty or (not following.strip() and name.upper() not in closed_somewhere and tag not in _HOLDERS):
             continue
         if len(stack) >= _MOST_DEPTH:
             raise UnreadableFile("The file nests its elements deeper than any statement does.", found=tag)

@@ -1,9 +1,11 @@
 """OFX as banks send it: headers, encodings, missing ends, odd amounts and dates; and what is refused."""
 
+import contextlib
+import random
 import unittest
 from datetime import date
 
-from bolsa.errors import UnreadableFile
+from bolsa.errors import BolsaError, UnreadableFile
 from bolsa.formats.ofx import read_ofx
 from bolsa.formats.ofx_tree import _by_library, _recover
 
@@ -42,11 +44,14 @@ class WhatBanksSend(unittest.TestCase):
             "SGML header, closed tags": ofx(rows=CLOSED_ROW),
             "CR CR LF": ofx().replace("\r\n", "\r\r\n"),
             "lower case tags": ofx().replace("STMTTRN", "stmttrn").replace("TRNAMT", "trnamt"),
+            "rows never closed": ofx().replace("</STMTTRN>", "").replace("</BANKTRANLIST>", ""),
+            "two documents in one": ofx(rows="") + "\n" + ofx(),
+            "a namespace": ofx().replace("<OFX>", '<OFX xmlns="urn:ofx">'),
             "tags outside the standard": ofx(rows=ROW.replace("<NAME>", "<X.BANKOWN>7<NAME>")),
         }
         for name, text in variants.items():
             with self.subTest(name):
-                rows = one(text).rows
+                rows = [row for statement in read_ofx(text.encode()) for row in statement.rows]
                 self.assertEqual(
                     [(r.day, r.amount_minor, r.payee, r.bank_ref) for r in rows],
                     [(date(2026, 5, 14), -1230, "Grebe Street Grocer", "a1")],
@@ -140,6 +145,16 @@ class WhatIsRefused(unittest.TestCase):
     def test_the_line_of_the_row_is_named(self):
         rows = f"{ROW}\r\n{ROW}\r\n" + ROW.replace("-12.30", "plenty")
         self.assertEqual(self.refusal(ofx(rows=rows)).line, 11)
+
+    def test_damage_of_any_kind_is_refused_in_words(self):
+        dice, whole = random.Random(7), ofx(rows=ROW * 3).encode()
+        for _ in range(400):
+            content, at = bytearray(whole), dice.randrange(len(whole))
+            content[at : at + dice.randrange(40)] = dice.choice(
+                [b"", b"<", b"</STMTTRN>", b"\xff\x00", b"9" * 30, b"<![CDATA[", b"&#0;"]
+            )
+            with contextlib.suppress(BolsaError):
+                read_ofx(bytes(content))
 
     def test_deep_nesting_does_not_run_away(self):
         self.assertIn("nests", self.refusal(f"<ofx>{'<A>' * 5000}<STMTRS>{'</A>' * 5000}<stmttrn></stmttrn>").sentence)
