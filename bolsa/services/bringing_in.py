@@ -16,8 +16,7 @@ from bolsa.errors import Conflict, InvalidInput, UnreadableFile
 from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.csv_table import CsvTable, read_table
-from bolsa.formats.ofx import read_ofx
-from bolsa.formats.sniff import kind_of_file
+from bolsa.formats.sniff import READERS, kind_of_file
 from bolsa.services.clock import By
 from bolsa.store import accounts, brought, connections, entries, household, journal
 from bolsa.store.brought import Batch, StoredRow
@@ -91,20 +90,25 @@ def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, con
     if kind_of_file(content) == "csv":
         reading = read_csv_file(db, content)
         with atomic(db):
-            batch_id = _insert_file_batch(db, by, account_id, name, content, reading.mapping.to_json())
+            batch_id = _insert_file_batch(db, by, account_id, name, content, "csv", reading.mapping.to_json())
             brought.put_upload(db, batch_id, content)
             _stage_csv(db, batch_id, account, reading)
         return batch_id
-    statements = read_ofx(content, account.currency)
+    kind = kind_of_file(content)
+    statements = READERS[kind](content, account.currency)
     with atomic(db):
-        batch_id = _insert_file_batch(db, by, account_id, name, content, "")
-        _stage(db, batch_id, account, statements, "ofx")
+        batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
+        _stage(db, batch_id, account, statements, kind)
     return batch_id
 
 
-def _insert_file_batch(db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, mapping: str) -> int:
+def _insert_file_batch(
+    db: sqlite3.Connection, by: By, account_id: int, name: str, content: bytes, kind: str, mapping: str = ""
+) -> int:
     digest = hashlib.sha256(content).hexdigest()
-    return brought.insert_batch(db, "file", clean_name(name), by.at, sha256=digest, account_id=account_id, mapping=mapping)
+    return brought.insert_batch(
+        db, "file", clean_name(name), by.at, format_=kind, sha256=digest, account_id=account_id, mapping=mapping
+    )
 
 
 def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading) -> str:
@@ -329,10 +333,10 @@ def import_file(db: sqlite3.Connection, by: By, account_id: int, name: str, cont
             raise UnreadableFile("The file is no table of entries: no line has a date and an amount.")
         mapping, statements = reading.mapping.to_json(), _statement_of(reading, account)
     else:
-        statements = read_ofx(content, account.currency)
+        statements = READERS[kind](content, account.currency)
     done = Brought(0, 0, 0, 0, ())
     with suppress(_NothingKeptError), atomic(db):
-        batch_id = _insert_file_batch(db, by, account_id, name, content, mapping)
+        batch_id = _insert_file_batch(db, by, account_id, name, content, kind, mapping)
         warnings = _stage(db, batch_id, account, statements, kind, makes_accounts=True)
         done = replace(bring_in(db, by, batch_id), warnings=tuple(warnings))
         if dry_run:

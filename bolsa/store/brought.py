@@ -58,8 +58,8 @@ BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_i
 
 
 INSERT_BATCH = """
-    INSERT INTO batch (source, name, sha256, state, made_at, account_id, mapping)
-    VALUES (:source, :name, :sha256, 'waiting', :at, :account_id, :mapping)"""
+    INSERT INTO batch (source, name, sha256, state, made_at, account_id, format, mapping)
+    VALUES (:source, :name, :sha256, 'waiting', :at, :account_id, :format, :mapping)"""
 
 
 def insert_batch(
@@ -68,12 +68,13 @@ def insert_batch(
     name: str,
     at: str,
     *,
+    format_: str = "ofx",
     sha256: str = "",
     account_id: int | None = None,
     mapping: str = "",
 ) -> int:
-    values = {"source": source, "name": name, "sha256": sha256, "at": at, "account_id": account_id, "mapping": mapping}
-    return db.execute(INSERT_BATCH, values).lastrowid
+    values = {"source": source, "name": name, "sha256": sha256, "at": at, "account_id": account_id}
+    return db.execute(INSERT_BATCH, values | {"format": format_, "mapping": mapping}).lastrowid
 
 
 def get_batch(db: sqlite3.Connection, batch_id: int) -> Batch:
@@ -238,7 +239,7 @@ def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str |
 
 
 LIST_KNOWN = """
-    SELECT r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.name, b.source, b.mapping,
+    SELECT r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
            (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
     WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.day BETWEEN :first AND :last"""
@@ -250,8 +251,7 @@ def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: 
     values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
     for r in db.execute(LIST_KNOWN, values):
         text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
-        source = "csv" if r["mapping"] else "ofx"
-        known.append(KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], source))
+        known.append(KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"]))
     return known
 
 

@@ -145,7 +145,7 @@ class BringingIn(FormsCase):
         for content, words in (
             ("", "The file is empty."),
             ("%PDF-1.4", "a PDF"),
-            ("<?xml version='1.0'?><a/>", "XML, but not OFX"),
+            ("<?xml version='1.0'?><a/>", "XML, but neither OFX nor camt"),
         ):
             with self.subTest(words):
                 reply = self.upload(content)

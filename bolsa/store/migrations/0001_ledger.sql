@@ -87,6 +87,7 @@ CREATE TABLE batch (                         -- one bringing-in: waiting in prev
     made_at    TEXT NOT NULL,
     brought_at TEXT,
     account_id INTEGER REFERENCES account (id),   -- for a file: the account it was brought to
+    format     TEXT NOT NULL DEFAULT '',     -- ofx, camt, mt940, csv
     mapping    TEXT NOT NULL DEFAULT '',     -- for CSV: the mapping it was read with, as JSON
     problem    TEXT NOT NULL DEFAULT ''      -- why a waiting file cannot be read yet
 ) STRICT;

@@ -1,0 +1,172 @@
+"""ISO 20022 camt.053 (statement), camt.052 (report) and camt.054 (notification), in any version a bank uses.
+
+Source: ISO 20022 Bank-to-Customer Cash Management, messages camt.052 to camt.054, versions 001.02 to 001.08. Element names
+are compared without their namespace, and no schema address is ever fetched.
+"""
+
+import re
+from dataclasses import replace
+from datetime import date
+from xml.etree.ElementTree import Element, ParseError
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import fromstring
+
+from bolsa.core.amounts import find_decimal_mark, read_decimal
+from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.money import is_currency_code, to_minor
+from bolsa.errors import UnreadableFile
+from bolsa.formats.dates import day_or_month_end
+from bolsa.formats.text import decode, line_of
+
+_HOLDERS = ("Stmt", "Rpt", "Ntfctn")
+_CLOSING = ("CLBD", "ITBD", "CLAV")  # closing booked, interim booked, closing available: the first there is
+
+
+def looks_like_camt(content: bytes) -> bool:
+    """Whether the file shows the root of a bank-to-customer message near its beginning."""
+    head = content[:4000].replace(b"\x00", b"")
+    return b"BkToCstmr" in head or re.search(rb"camt\.05[234]", head) is not None
+
+
+def read_camt(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
+    """The statements of a camt file, in its order. Raises: UnreadableFile naming the line."""
+    root = _parse(content)
+    holders = [element for element in root.iter() if element.tag in _HOLDERS]
+    if not holders:
+        raise UnreadableFile("The file holds no statement (no Stmt, Rpt or Ntfctn element).")
+    statements = [_statement(holder, default_currency) for holder in holders]
+    return _tell_currencies_apart(statements)
+
+
+def _parse(content: bytes) -> Element:
+    declared = re.search(rb"encoding\s*=\s*[\"']([\w.-]+)", content[:200])
+    text = decode(content, declared[1].decode() if declared else None)
+    # The text is decoded by what it holds; a declaration that says otherwise must not be heard a second time.
+    text = re.sub(r"^\ufeff?\s*<\?xml[^>]*\?>", "", text)
+    try:
+        root = fromstring(text)
+    except DefusedXmlException as error:
+        raise UnreadableFile("The file declares entities, which no bank needs; it is not read.", line=1) from error
+    except ParseError as error:
+        line, column = error.position
+        found = text.splitlines()[line - 1][max(0, column - 20) : column + 20] if line <= line_of(text, len(text)) else ""
+        raise UnreadableFile("The XML breaks off or is damaged.", line=line, column=column + 1, found=found.strip()) from error
+    for element in root.iter():
+        element.tag = element.tag.rpartition("}")[2]
+    return root
+
+
+def _statement(holder: Element, default_currency: str) -> BroughtStatement:
+    number = _text(holder, "Acct/Id/IBAN") or _text(holder, "Acct/Id/Othr/Id") or _text(holder, "Acct/Id/PrtryAcct/Id")
+    currency = _text(holder, "Acct/Ccy") or next((a.get("Ccy", "") for a in holder.findall("Bal/Amt")), "")
+    currency = currency if is_currency_code(currency) else ""
+    rows, pending, warnings = [], 0, []
+    for entry in holder.findall("Ntry"):
+        if (_text(entry, "Sts/Cd") or _text(entry, "Sts")) in ("PDNG", "INFO"):
+            pending += 1
+        else:
+            rows.append(_row(entry, holder, currency or default_currency))
+    if pending:
+        warnings.append(f"{pending} entries that are not booked yet were left out; they come with a later file.")
+    balance_minor, balance_day = _closing(holder, currency or default_currency)
+    opening = _balance_of(holder, ("OPBD", "PRCD"), currency or default_currency)
+    closing = _balance_of(holder, ("CLBD",), currency or default_currency)
+    if opening and closing and not pending and opening[0] + sum(row.amount_minor for row in rows) != closing[0]:
+        warnings.append("The file's opening balance and entries do not lead to its closing balance.")
+    kind = "CREDITCARD" if _text(holder, "Acct/Tp/Cd") == "CARD" else ""
+    return BroughtStatement(tuple(rows), number, kind, currency, balance_minor, balance_day, tuple(warnings))
+
+
+def _row(entry: Element, holder: Element, currency: str) -> BroughtRow:
+    day = _day(entry, "BookgDt") or _day(entry, "ValDt") or _day(holder, "FrToDt", "ToDtTm") or _day(holder, "CreDtTm", "")
+    amount = _amount(entry.find("Amt"))
+    if amount is None or day is None:
+        lacking = "amount (Amt)" if amount is None else "date (BookgDt)"
+        words = " ".join(" ".join(entry.itertext()).split())
+        raise UnreadableFile(f"An entry (Ntry) has no {lacking}.", found=words)
+    # CdtDbtInd is the entry's own direction, for a reversal too (RvslInd only says that it is one).
+    if _text(entry, "CdtDbtInd") == "DBIT":
+        amount = -amount
+    payee, memo = _words(entry, is_in=amount > 0)
+    details = entry.findall("NtryDtls/TxDtls")
+    ref = _text(entry, "AcctSvcrRef") or (_text(details[0], "Refs/AcctSvcrRef") if len(details) == 1 else "")
+    ref = ref or _text(entry, "NtryRef")
+    return BroughtRow(
+        day, to_minor(amount, currency), payee, memo, "" if ref in ("NOTPROVIDED", "NONREF") else ref, _day(entry, "ValDt")
+    )
+
+
+def _words(entry: Element, *, is_in: bool) -> tuple[str, str]:
+    """The other side's name and what the payment is for; of a batch, all names in the memo."""
+    details = entry.findall("NtryDtls/TxDtls")
+    party = "Dbtr" if is_in else "Cdtr"
+    names = []
+    for detail in details:
+        parties = detail.find("RltdPties")
+        for path in (f"{party}/Nm", f"{party}/Pty/Nm", f"Ultmt{party}/Nm", f"Ultmt{party}/Pty/Nm"):
+            if parties is not None and _text(parties, path):
+                names.append(_text(parties, path))
+                break
+    purposes = [
+        " ".join(
+            [
+                *(_clean(u.text) for u in detail.findall("RmtInf/Ustrd")),
+                *(_clean(r.text) for r in detail.findall("RmtInf/Strd/CdtrRefInf/Ref")),
+            ]
+        )
+        for detail in details
+    ]
+    more = _text(entry, "AddtlNtryInf") or (_text(details[0], "AddtlTxInf") if details else "")
+    if len(details) > 1:
+        return more or f"{len(details)} payments", ", ".join([*dict.fromkeys(names), *filter(None, purposes)])[:300]
+    purpose = purposes[0] if purposes else ""
+    payee = (names[0] if names else "") or more or purpose or "Unnamed"
+    return payee, " ".join(part for part in (purpose, more) if part and part != payee)
+
+
+def _closing(holder: Element, currency: str) -> tuple[int | None, date | None]:
+    return _balance_of(holder, _CLOSING, currency) or (None, None)
+
+
+def _balance_of(holder: Element, codes: tuple[str, ...], currency: str) -> tuple[int, date | None] | None:
+    """The balance of the first of these codes that the statement gives, the last one where it gives several."""
+    for code in codes:
+        for balance in reversed(holder.findall("Bal")):
+            amount, day = _amount(balance.find("Amt")), _day(balance, "Dt")
+            if _text(balance, "Tp/CdOrPrtry/Cd") == code and amount is not None and day is not None:
+                sign = -1 if _text(balance, "CdtDbtInd") == "DBIT" else 1
+                return sign * to_minor(amount, currency), day
+    return None
+
+
+def _amount(element: Element | None):
+    text = (element.text or "").strip() if element is not None else ""
+    return read_decimal(text, find_decimal_mark([text])[0]) if text else None
+
+
+def _day(element: Element, name: str, inner: str | None = None) -> date | None:
+    """The day in a date element, which holds Dt or DtTm (or the inner element named)."""
+    paths = [f"{name}/{inner}" if inner else name] if inner is not None else [f"{name}/Dt", f"{name}/DtTm", name]
+    for path in paths:
+        match = re.match(r"\s*(\d{4})-(\d{2})-(\d{2})", _text(element, path))
+        if match:
+            return day_or_month_end(*(int(part) for part in match.groups()))
+    return None
+
+
+def _text(element: Element, path: str) -> str:
+    found = element.find(path)
+    return _clean(found.text) if found is not None else ""
+
+
+def _clean(text: str | None) -> str:
+    return " ".join((text or "").split())
+
+
+def _tell_currencies_apart(statements: list[BroughtStatement]) -> list[BroughtStatement]:
+    """Statements whose number stands for several currencies get the currency added to it: they are several accounts."""
+    currencies: dict[str, set[str]] = {}
+    for statement in statements:
+        currencies.setdefault(statement.number, set()).add(statement.currency)
+    return [replace(s, number=f"{s.number}{s.currency}") if len(currencies[s.number]) > 1 else s for s in statements]

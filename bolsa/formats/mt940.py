@@ -1,0 +1,189 @@
+"""SWIFT MT940 customer statements and MT942 interim reports, in the dialects banks use.
+
+Source: SWIFT Standards, category 9, MT940: tags 20, 25, 28C, 60F/60M, 61, 86, 62F/62M. A file holds many messages; those of
+one account follow each other as pages, with intermediate balances (60M, 62M).
+"""
+
+import re
+from dataclasses import dataclass, field
+from datetime import date
+
+from bolsa.core.amounts import read_decimal
+from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.money import to_minor
+from bolsa.errors import UnreadableFile
+from bolsa.formats.dates import day_or_month_end
+from bolsa.formats.text import decode
+
+_TAG = re.compile(r"^:(\d{2}[A-Z]?):")
+_BALANCE = re.compile(r"(R?[CD])(\d{6})([A-Z]{3})([\d.,]+)")
+_LINE = re.compile(
+    r"(?P<value>\d{6})(?P<entry>\d{4})?(?P<mark>E?R?[CD])(?P<funds>[A-Z])?(?P<amount>\d[\d.,]*)"
+    r"(?P<type>[NFS][A-Z0-9]{3})?(?P<ref>[^\n]*?)(?://(?P<bank>[^\n]*))?(?:\n(?P<more>.*))?$",
+    re.DOTALL,
+)
+_FULL_LINE, _FULL_SUBFIELD = 65, 27
+_NO_REF = {"", "NONREF", "NOREF", "NOTPROVIDED"}
+
+
+def looks_like_mt940(content: bytes) -> bool:
+    """Whether the file shows the tags of a statement near its beginning."""
+    head = content[:6000].replace(b"\x00", b"")
+    return b":20:" in head and re.search(rb":(?:60[FM]|25P?|28C?):", head) is not None
+
+
+@dataclass
+class _Account:
+    """What the messages of one account say so far."""
+
+    number: str
+    currency: str = ""
+    opening: tuple[int, date | None] | None = None
+    closing: tuple[int, date | None] | None = None
+    rows: list[BroughtRow] = field(default_factory=list)
+
+
+def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
+    """The statements of an MT940 file, one an account, in the file's order. Raises: UnreadableFile naming the line."""
+    text = decode(content).replace("\r\n", "\n").replace("\r", "\n")
+    accounts: dict[str, _Account] = {}
+    current: _Account | None = None
+    fields = list(_fields(text))
+    for i, (line, tag, value) in enumerate(fields):
+        if tag in ("25", "25P"):
+            number = value.partition("\n")[0].strip()
+            current = accounts.setdefault(number, _Account(number))
+        elif tag in ("60F", "60M", "62F", "62M") and current is not None:
+            _note_balance(current, tag, value, line, default_currency)
+        elif tag == "61":
+            if current is None:
+                raise UnreadableFile("A booking (:61:) stands before any account (:25:).", line=line)
+            words = []
+            for _, next_tag, next_value in fields[i + 1 :]:
+                if next_tag != "86":
+                    break
+                words.append(next_value)
+            current.rows.append(_row(value, words, line, current.currency or default_currency))
+    if not accounts:
+        raise UnreadableFile("The file holds no account (no :25: tag).")
+    return [_statement(account) for account in accounts.values()]
+
+
+def _fields(text: str):
+    """(line, tag, value) in order. WORKAROUND: envelope braces, page marks and blank lines around messages are passed over."""
+    line_number, start, tag, lines = 0, 0, "", []
+    for line_number, raw in enumerate(text.split("\n"), 1):
+        line = re.sub(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}", "", raw).rstrip()
+        match = _TAG.match(line)
+        if match or line in ("-", "-}", "}", "--") or line.startswith(("{", "-}")):
+            if tag:
+                yield start, tag, "\n".join(lines)
+            tag = match[1] if match else ""
+            start, lines = line_number, [line[match.end() :]] if match else []
+        elif tag and line:
+            lines.append(line)
+    if tag:
+        yield start, tag, "\n".join(lines)
+
+
+def _note_balance(account: _Account, tag: str, value: str, line: int, default_currency: str) -> None:
+    match = _BALANCE.match(value.replace(" ", ""))
+    number = read_decimal(match[4], ",") if match else None
+    if match is None or number is None:
+        raise UnreadableFile(f"This balance (:{tag}:) cannot be read.", line=line, found=value)
+    mark, day, currency, _ = match.groups()
+    account.currency = account.currency or currency
+    signed = to_minor(number if mark in ("C", "RD") else -number, currency)
+    if tag.startswith("60"):
+        account.opening = account.opening or (signed, _day(day))
+    else:
+        account.closing = signed, _day(day)
+
+
+def _row(value: str, words: list[str], line: int, currency: str) -> BroughtRow:
+    match = _LINE.match(value)
+    amount = read_decimal(match["amount"], ",") if match else None
+    value_day = _day(match["value"]) if match else None
+    if match is None or amount is None or value_day is None:
+        raise UnreadableFile("This booking (:61:) cannot be read.", line=line, found=value)
+    # C is in, D is out; a reversal turns it: RC takes a credit back, RD gives a debit back.
+    is_in = match["mark"].lstrip("E") in ("C", "RD")
+    payee, memo = _words(words)
+    ref = (match["bank"] or "").strip() or (match["ref"] or "").strip()
+    if not payee:
+        payee, memo = (match["more"] or "").strip() or ref or "Unnamed", ""
+    return BroughtRow(
+        day=_entry_day(match["entry"], value_day),
+        amount_minor=to_minor(amount if is_in else -amount, currency),
+        payee=payee,
+        memo=memo,
+        # A reference stands for one booking only where the bank gives its own (after //).
+        bank_ref="" if (match["bank"] or "").strip().upper() in _NO_REF else match["bank"].strip(),
+        value_day=value_day,
+        file_line=line,
+    )
+
+
+def _day(text: str) -> date | None:
+    year = int(text[:2])
+    return day_or_month_end((2000 if year < 80 else 1900) + year, int(text[2:4]), int(text[4:6]))
+
+
+def _entry_day(text: str | None, value_day: date) -> date:
+    """The booking day, whose year is that of the value day, or the one beside it at the turn of a year."""
+    if not text:
+        return value_day
+    month = int(text[:2])
+    year = value_day.year + (1 if value_day.month == 12 and month == 1 else -1 if value_day.month == 1 and month == 12 else 0)
+    return day_or_month_end(year, month, int(text[2:4])) or value_day
+
+
+def _words(values: list[str]) -> tuple[str, str]:
+    """The payee and the memo of the :86: fields: with ?nn subfields, /CODE/ parts, or plain text."""
+    text = _joined([line for value in values for line in value.split("\n")], _FULL_LINE)
+    if re.match(r"^(\d{3})?\?\d\d", text) or re.match(r"^\d{3}[^\w\s]\d\d", text):
+        return _subfields(text)
+    parts = dict(
+        re.findall(
+            r"/(NAME|REMI|BENM|ORDP|EREF|TRTP|CNTP|SVWZ|USTD)/(.*?)(?=/(?:NAME|REMI|BENM|ORDP|EREF|TRTP|CNTP|SVWZ|USTD|IBAN|BIC|ISDT|MARF|CSID|ID|ADDR)/|$)",
+            text,
+        )
+    )
+    if parts:
+        payee = parts.get("NAME") or parts.get("BENM") or parts.get("ORDP") or ""
+        memo = re.sub(r"^(?:USTD|STRD)?/+", "", parts.get("REMI", "") or parts.get("USTD", "")).strip(" /")
+        return (payee.strip(" /") or memo or text, memo if payee else "")
+    first, _, rest = text.partition("  ")
+    return first.strip()[:140], rest.strip()
+
+
+def _joined(lines: list[str], full: int) -> str:
+    """The lines as one text: a line as long as the format allows was broken anywhere, also in mid-word."""
+    out = ""
+    for line in lines:
+        out += line if len(line) >= full or not line else line + " "
+    return out.strip()
+
+
+def _subfields(text: str) -> tuple[str, str]:
+    mark = text[3] if text[:3].isdigit() else text[0]
+    found: dict[str, str] = {}
+    for part in text.split(mark)[1:]:
+        found[part[:2]] = found.get(part[:2], "") + part[2:].rstrip("\n")
+    name = (found.get("32", "") + found.get("33", "")).strip()
+    purpose = _joined([found[f"{n}"] for n in (*range(20, 30), *range(60, 64)) if f"{n}" in found], _FULL_SUBFIELD)
+    told = re.search(r"SVWZ\+(.*?)(?=(?:EREF|KREF|MREF|CRED|DEBT|ABWA|ABWE|IBAN|BIC)\+|$)", purpose)
+    memo = (told[1] if told else purpose).strip()
+    kind = found.get("00", "").strip()
+    return name or memo or kind, memo if name else ""
+
+
+def _statement(account: _Account) -> BroughtStatement:
+    warnings = ()
+    closing = account.closing or (None, None)
+    if account.opening and account.closing:
+        led_to = account.opening[0] + sum(row.amount_minor for row in account.rows)
+        if led_to != account.closing[0]:
+            warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
+    number = account.number.rpartition("/")[2].replace(" ", "")
+    return BroughtStatement(tuple(account.rows), number, "", account.currency, *closing, warnings=warnings)
