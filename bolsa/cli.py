@@ -75,7 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     balances = command("balances", run_balances, "Print what every account holds.")
     balances.add_argument("--on", type=_day, default=None, metavar="DATE")
     balances.add_argument("--json", action="store_true")
-    importing = command("import", run_import, "Bring in files (OFX, CSV) to an account.")
+    importing = command("import", run_import, "Bring in files (OFX, camt, MT940, CSV) to an account.")
     importing.add_argument("files", nargs="+", type=Path, metavar="FILE")
     importing.add_argument("--account", required=True, metavar="NAME")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")

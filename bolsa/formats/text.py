@@ -35,7 +35,7 @@ def decode(content: bytes, declared: str | None = None) -> str:
         raise UnreadableFile(f"The file is larger than {MOST_BYTES // 1024 // 1024} MB. Ask the bank for a shorter period.")
     for start, what in _BINARY_STARTS.items():
         if content.startswith(start):
-            raise UnreadableFile(f"The file is {what}, not a bank's OFX or CSV file.")
+            raise UnreadableFile(f"The file is {what}, not a bank's file of entries.")
     for mark, encoding in _MARKS:
         if content.startswith(mark):
             return _decode_as(content, encoding)
