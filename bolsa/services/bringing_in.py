@@ -8,9 +8,9 @@ from datetime import timedelta
 from typing import NoReturn
 
 from bolsa.core.accounts import KIND_BY_KEY, Account
-from bolsa.core.bringing import BroughtStatement
+from bolsa.core.bringing import BroughtRow, BroughtStatement
 from bolsa.core.entries import Entry, Line
-from bolsa.core.matching import DAYS_SAME_ID, judge_rows
+from bolsa.core.matching import DAYS_SAME_ID, Verdict, judge_rows
 from bolsa.core.payees import tidy_payee
 from bolsa.errors import Conflict, InvalidInput, UnreadableFile
 from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
@@ -25,6 +25,7 @@ from bolsa.store.connection import atomic, attempt
 from bolsa.store.connections import Connection
 
 CHUNK = 5000
+OVERRULED = "as you decided"
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ def preview_file(db: sqlite3.Connection, by: By, account_id: int, name: str, con
     statements = READERS[kind](content, account.currency)
     with atomic(db):
         batch_id = _insert_file_batch(db, by, account_id, name, content, kind)
-        _stage(db, batch_id, account, statements, kind)
+        brought.put_warnings(db, batch_id, _stage(db, batch_id, account, statements, kind))
     return batch_id
 
 
@@ -116,7 +117,7 @@ def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading:
     problem = ""
     try:
         with attempt(db):
-            _stage(db, batch_id, account, _statement_of(reading, account), "csv")
+            brought.put_warnings(db, batch_id, _stage(db, batch_id, account, _statement_of(reading, account), "csv"))
     except (InvalidInput, UnreadableFile) as error:
         problem = error.sentence
     brought.change_batch_mapping(db, batch_id, reading.mapping.to_json(), problem)
@@ -233,12 +234,7 @@ def _stage_statements(
 ) -> None:
     rows = [row for statement in statements for row in statement.rows]
     if rows:
-        first = min(row.day for row in rows) - timedelta(days=DAYS_SAME_ID)
-        last = max(row.day for row in rows) + timedelta(days=DAYS_SAME_ID)
-        known = brought.list_known_rows(db, account.id, first, last)
-        open_lines = brought.list_open_lines(db, account.id, first, last)
-        verdicts = judge_rows(rows, known, open_lines, kind)
-        brought.insert_rows(db, batch_id, account.id, zip(rows, verdicts, strict=True))
+        brought.insert_rows(db, batch_id, account.id, zip(rows, _judge(db, account.id, rows, kind), strict=True))
     for statement in statements:
         if statement.balance_minor is not None:
             accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
@@ -263,12 +259,14 @@ def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) 
     if decision == "match" and not row.match_line_id:
         raise InvalidInput("There is no entry to match this row with.")
     verdict = {"bring": "new", "leave": "known", "match": "matched"}[decision]
-    brought.change_row_verdict(db, row_id, verdict, decision != "leave", row.match_line_id)
+    brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
 
 
 def bring_in(db: sqlite3.Connection, by: By, batch_id: int) -> Brought:
     """Writes what a waiting batch brings, in one transaction: all of it or none. Raises: Conflict."""
     batch = _require_waiting(db, batch_id)
+    if brought.is_overtaken(db, batch_id):
+        _judge_again(db, batch_id)
     counts = brought.count_verdicts(db, batch_id)
     sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
     with atomic(db), journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as step_id:
@@ -279,6 +277,29 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int) -> Brought:
         brought.change_batch_state(db, batch_id, "brought", by.at)
         brought.remove_upload(db, batch_id)
     return Brought(batch_id, **counts, warnings=(), step_id=step_id)
+
+
+def _judge_again(db: sqlite3.Connection, batch_id: int) -> None:
+    """Judges a batch anew when another was brought in while it waited: what that one brought is here now.
+
+    What the user decided stays decided.
+    """
+    rows = brought.list_rows(db, batch_id)
+    with atomic(db):
+        for account_id in dict.fromkeys(row.account_id for row in rows):
+            members = [row for row in rows if row.account_id == account_id]
+            verdicts = _judge(db, account_id, [row.as_brought() for row in members], brought.get_format(db, batch_id))
+            for row, verdict in zip(members, verdicts, strict=True):
+                if row.reason != OVERRULED:
+                    brought.change_row_verdict(db, row.id, verdict)
+
+
+def _judge(db: sqlite3.Connection, account_id: int, rows: list[BroughtRow], kind: str) -> list[Verdict]:
+    """A verdict a row against what is here now."""
+    first = min(row.day for row in rows) - timedelta(days=DAYS_SAME_ID)
+    last = max(row.day for row in rows) + timedelta(days=DAYS_SAME_ID)
+    known = brought.list_known_rows(db, account_id, first, last)
+    return judge_rows(rows, known, brought.list_open_lines(db, account_id, first, last), kind)
 
 
 def _write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow]) -> None:

@@ -25,6 +25,7 @@ class Batch:
     brought_at: str | None
     account_id: int | None
     mapping: str
+    warnings: tuple[str, ...]
     problem: str
 
 
@@ -53,8 +54,12 @@ class StoredRow:
     def raw_text(self) -> str:
         return " · ".join(part for part in (self.payee, self.memo) if part)
 
+    def as_brought(self) -> BroughtRow:
+        """The row as the bank sent it."""
+        return BroughtRow(self.day, self.amount_minor, self.payee, self.memo, self.bank_ref, self.value_day, self.file_line)
 
-BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, problem"
+
+BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, warnings, problem"
 
 
 INSERT_BATCH = """
@@ -81,13 +86,22 @@ def get_batch(db: sqlite3.Connection, batch_id: int) -> Batch:
     row = db.execute(f"SELECT {BATCH_COLUMNS} FROM batch WHERE id = :id", {"id": batch_id}).fetchone()
     if row is None:
         raise NotFound("That bringing-in is not here any more.")
-    return Batch(**row)
+    return _batch(row)
+
+
+def _batch(row: sqlite3.Row) -> Batch:
+    return Batch(**{**dict(row), "warnings": tuple(json.loads(row["warnings"]))})
+
+
+def get_format(db: sqlite3.Connection, batch_id: int) -> str:
+    """The format a batch's rows were read from."""
+    return db.execute("SELECT format FROM batch WHERE id = :id", {"id": batch_id}).fetchone()["format"]
 
 
 def list_batches(db: sqlite3.Connection, state: str, most: int = 20) -> list[Batch]:
     """The latest batches in a state, newest first."""
     sql = f"SELECT {BATCH_COLUMNS} FROM batch WHERE state = :state ORDER BY id DESC LIMIT :most"
-    return [Batch(**row) for row in db.execute(sql, {"state": state, "most": most})]
+    return [_batch(row) for row in db.execute(sql, {"state": state, "most": most})]
 
 
 def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:
@@ -99,6 +113,22 @@ def change_batch_mapping(db: sqlite3.Connection, batch_id: int, mapping: str, pr
     """Notes how a waiting CSV is read, and why it cannot be, "" if it can."""
     sql = "UPDATE batch SET mapping = :mapping, problem = :problem WHERE id = :id"
     db.execute(sql, {"id": batch_id, "mapping": mapping, "problem": problem})
+
+
+def put_warnings(db: sqlite3.Connection, batch_id: int, warnings: list[str]) -> None:
+    """Keeps the sentences about what was odd in a batch's file."""
+    values = {"id": batch_id, "warnings": json.dumps(warnings, ensure_ascii=False)}
+    db.execute("UPDATE batch SET warnings = :warnings WHERE id = :id", values)
+
+
+BROUGHT_SINCE = """
+    SELECT 1 FROM batch WHERE state = 'brought' AND id <> :id
+    AND brought_at >= (SELECT made_at FROM batch WHERE id = :id) LIMIT 1"""
+
+
+def is_overtaken(db: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether another batch was brought in since this one was put into preview."""
+    return db.execute(BROUGHT_SINCE, {"id": batch_id}).fetchone() is not None
 
 
 def remove_batch(db: sqlite3.Connection, batch_id: int) -> None:
@@ -223,11 +253,13 @@ def list_learned_payees(db: sqlite3.Connection, raw_payees: set[str]) -> dict[st
     return {raw: known[key] for raw, key in keys.items() if key in known}
 
 
-CHANGE_ROW = "UPDATE brought_row SET verdict = :verdict, take = :take, match_line_id = :match WHERE id = :id"
+CHANGE_ROW = """
+    UPDATE brought_row SET verdict = :verdict, take = :take, reason = :reason, match_line_id = :match WHERE id = :id"""
 
 
-def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: str, take: bool, match_line_id: int | None) -> None:
-    db.execute(CHANGE_ROW, {"id": row_id, "verdict": verdict, "take": int(take), "match": match_line_id})
+def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: Verdict) -> None:
+    values = {"id": row_id, "verdict": verdict.kind, "take": int(verdict.take), "reason": verdict.reason}
+    db.execute(CHANGE_ROW, values | {"match": verdict.line_id})
 
 
 SET_LINES = "UPDATE brought_row SET line_id = ?, line_before = ? WHERE id = ?"

@@ -114,6 +114,19 @@ class BringingIn(HouseholdCase):
         self.assertIn("now kept in USD", done.warnings[0])
         self.assertFalse(get_account(self.db, self.reserve).everyday)
 
+    def test_one_file_in_preview_twice_is_brought_in_once(self):
+        waiting = [bringing_in.preview_file(self.db, BY, self.current, "bank.csv", CSV.encode()) for _ in range(2)]
+        row = bringing_in.get_preview(self.db, waiting[1]).rows[2]
+        bringing_in.overrule(self.db, waiting[1], row.id, "bring")
+        done = [bringing_in.bring_in(self.db, BY, batch) for batch in waiting]
+        # The row that the user decided to bring comes a second time; nothing else does.
+        self.assertEqual([(d.new, d.known) for d in done], [(3, 0), (1, 2)])
+
+    def test_what_is_odd_in_a_file_is_said_in_its_preview(self):
+        text = "Date,Payee,Amount,Balance\n2026-05-01,A,-1,99\n2026-05-02,B,-2,98\n2026-05-03,C,-3,94\n2026-05-13,D,-4,90\n"
+        batch = bringing_in.preview_file(self.db, BY, self.current, "odd.csv", text.encode())
+        self.assertIn("do not follow", bringing_in.get_preview(self.db, batch).batch.warnings[0])
+
     def test_a_mapping_is_remembered_for_the_shape(self):
         card = "When,Shop,Sum\n2026-05-04,Otter Books,7.00\n"
         batch = bringing_in.preview_file(self.db, BY, self.current, "card.csv", card.encode())

@@ -89,6 +89,7 @@ CREATE TABLE batch (                         -- one bringing-in: waiting in prev
     account_id INTEGER REFERENCES account (id),   -- for a file: the account it was brought to
     format     TEXT NOT NULL DEFAULT '',     -- ofx, camt, mt940, csv
     mapping    TEXT NOT NULL DEFAULT '',     -- for CSV: the mapping it was read with, as JSON
+    warnings   TEXT NOT NULL DEFAULT '[]',   -- what was odd yet could be read, as a JSON list of sentences
     problem    TEXT NOT NULL DEFAULT ''      -- why a waiting file cannot be read yet
 ) STRICT;
 
