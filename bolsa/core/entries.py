@@ -12,8 +12,6 @@ from datetime import date
 from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput
 
-STATES = ("pending", "cleared", "reconciled")
-
 
 @dataclass(frozen=True)
 class Line:

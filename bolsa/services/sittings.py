@@ -18,7 +18,6 @@ from bolsa.store.connections import Connection
 from bolsa.store.household import Sitting
 
 STEPS = ("bring", "sort", "check", "place", "look")
-FRESH_DAYS = 7
 CHECK_AFTER_DAYS = 35
 
 

@@ -217,13 +217,6 @@ def get_row(db: sqlite3.Connection, row_id: int) -> StoredRow:
     return _row(row)
 
 
-def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
-    """The row a line came from, if it was brought in."""
-    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE line_id = :id ORDER BY id DESC LIMIT 1"
-    row = db.execute(sql, {"id": line_id}).fetchone()
-    return _row(row) if row else None
-
-
 COUNT_VERDICTS = """
     SELECT verdict, take, count(*) AS rows FROM brought_row WHERE batch_id = :id GROUP BY verdict, take"""
 

@@ -1,6 +1,7 @@
 """Serving the pages by waitress, on loopback only until there is a sign-in."""
 
 import ipaddress
+import logging
 from pathlib import Path
 
 from waitress.server import create_server
@@ -25,6 +26,8 @@ def require_loopback(host: str) -> None:
 def serve(data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "") -> None:
     """Serves until stopped; prints the address first. Raises: NotAllowed, BolsaError if the port is taken."""
     require_loopback(host)
+    # A page asks for its styles, scripts and fonts at once; that a request waits a moment for a thread is no news.
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     app = create_app(data_path, bank_url=bank_url or setting("bank"))
     wanted = int(setting("port")) if port is None else port
     try:

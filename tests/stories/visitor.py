@@ -1,6 +1,7 @@
 """A person at the pages: a server with a household of its own, a Chromium, and verbs for what the person does."""
 
 import contextlib
+import logging
 import re
 import tempfile
 import threading
@@ -15,6 +16,7 @@ from bolsa.demo.run import point_connections, prepare_demo, start_bank
 from bolsa.services import files, listing
 from bolsa.web.app import create_app
 
+logging.getLogger("waitress.queue").setLevel(logging.ERROR)
 CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
     "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],

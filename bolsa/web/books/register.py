@@ -14,8 +14,6 @@ from bolsa.services.entries import EXCHANGE, TypedEntry
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, tell, tell_problem
 
-SPLIT_ROWS = 8
-
 
 @dataclass(frozen=True)
 class Sorting:
