@@ -135,6 +135,16 @@ def register_deep(db: sqlite3.Connection, by: By) -> tuple[float, float]:
     return _against(lambda: registers.list_page(db, 1, after=key), lambda: db.execute(sql, {"day": day}).fetchall())
 
 
+def register_by_payee(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The first page of the largest register sorted by payee."""
+    return _median_ms(lambda: registers.list_page(db, 1, order="payee")), None
+
+
+def register_find(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """A word that is nowhere in the largest register: every line is looked at."""
+    return _median_ms(lambda: registers.list_page(db, 1, text="nowhere")), None
+
+
 def budget_month(db: sqlite3.Connection, by: By) -> tuple[float, float]:
     """The budget of the present month, against the bare sums by category of that month."""
     sql = (
@@ -185,6 +195,8 @@ def import_lines(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
 MEASURES: dict[str, Callable] = {
     "register, first page": register_page,
     "register, page in the middle": register_deep,
+    "register, by payee": register_by_payee,
+    "register, a word not there": register_find,
     "budget month": budget_month,
     "net worth, two years": net_worth,
     "books": books,

@@ -64,8 +64,9 @@ class Order:
 
 
 _BY_LINE = "line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id"
-# CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all.
-_BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l ON l.entry_id = e.id"
+# CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all; the named index
+# keeps it from looking through the whole account for each entry.
+_BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id"
 ORDERS = {
     "day": Order("l.day", _BY_LINE),
     "amount": Order("l.amount_minor", _BY_LINE),
