@@ -80,6 +80,11 @@ def _pile(members: list[Unsorted], learner: "Learner | None") -> Pile:
     return Pile(first.payee_id, first.payee, first.currency, tuple(members), suggestion)
 
 
+def with_suggestion(db: sqlite3.Connection, pile: Pile) -> Pile:
+    """The pile with its suggestion, for one beyond those that have been given theirs."""
+    return pile if pile.suggestion else replace(pile, suggestion=Learner(db).suggest_for(pile.entries[0]))
+
+
 class Learner:
     """Suggestions from the household's own decisions: of the payee itself, or of the sorted payee most like it."""
 

@@ -8,18 +8,20 @@ from bolsa.web.forms import parse_id, parse_ids, parse_optional_id, tell, tell_p
 
 blueprint = Blueprint("sort", __name__, template_folder="templates")
 SURE = 0.9
+PILES_SHOWN = 40
 
 
 @blueprint.get("/sort")
 def piles() -> str:
     """The proposed transfers, then the piles; `pile` opens another than the biggest, `single` decides its entries one by one."""
-    todo = sorting.what_to_sort(g.db)
+    todo = sorting.what_to_sort(g.db, suggest_for=PILES_SHOWN)
     shown = {"todo": todo, "open": None, "pair": None, "single": bool(request.args.get("single"))}
     chosen = request.args.get("pile", "")
     if todo.transfers and not chosen:
         shown["pair"] = todo.transfers[0]
     elif todo.piles:
-        shown["open"] = next((p for p in todo.piles if f"{p.payee_id}-{p.currency}" == chosen), todo.piles[0])
+        pile = next((p for p in todo.piles if f"{p.payee_id}-{p.currency}" == chosen), todo.piles[0])
+        shown["open"] = sorting.with_suggestion(g.db, pile)
     return render_template(
         "sort/piles.html",
         names=categories.names_of(g.db),
@@ -27,6 +29,7 @@ def piles() -> str:
         accounts=accounts.list_accounts(g.db),
         by_id={a.id: a for a in accounts.list_accounts(g.db)},
         sure=sum(len(p.entries) for p in todo.piles if p.certainty >= SURE),
+        most=PILES_SHOWN,
         **shown,
     )
 
