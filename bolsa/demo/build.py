@@ -259,7 +259,7 @@ def _record_rates(db: sqlite3.Connection) -> None:
     rate = 0.0915
     for month in months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)):
         rate = min(0.099, max(0.083, rate + dice.uniform(-0.0016, 0.0015)))
-        worth.put_rate(db, "SEK", month.first_day, round(rate * 10**8))
+        history.record_rate(db, "SEK", month.first_day, round(rate * 10**8))
 
 
 def _record_plan(db: sqlite3.Connection, names: Names) -> None:

@@ -19,13 +19,12 @@ from bolsa.formats.csv_table import CsvTable, read_table
 from bolsa.formats.sniff import READERS, kind_of_file
 from bolsa.services.clock import By
 from bolsa.store import accounts, brought, connections, entries, household, journal
-from bolsa.store.brought import Batch, StoredRow
+from bolsa.store.brought import OVERRULED, Batch, StoredRow
 from bolsa.store.categories import UNSORTED
 from bolsa.store.connection import atomic, attempt
 from bolsa.store.connections import Connection
 
 CHUNK = 5000
-OVERRULED = "as you decided"
 
 
 @dataclass(frozen=True)
@@ -47,6 +46,11 @@ class Preview:
     rows: tuple[StoredRow, ...]
     counts: dict[str, int]
     csv: CsvReading | None
+    left_out: int  # of those counted as known, by the user's own decision
+
+    @property
+    def already_here(self) -> int:
+        return self.counts["known"] - self.left_out
 
 
 @dataclass(frozen=True)
@@ -124,7 +128,7 @@ def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading:
     return problem
 
 
-def change_mapping(db: sqlite3.Connection, batch_id: int, mapping: CsvMapping) -> None:
+def change_mapping(db: sqlite3.Connection, by: By, batch_id: int, mapping: CsvMapping) -> None:
     """Reads a waiting CSV anew by another mapping, and remembers it for files of this shape if it can be read so."""
     batch = _require_waiting(db, batch_id)
     account = accounts.get_account(db, batch.account_id)
@@ -133,7 +137,8 @@ def change_mapping(db: sqlite3.Connection, batch_id: int, mapping: CsvMapping) -
         brought.remove_rows(db, batch_id)
         brought.remove_bank_balances(db, batch_id)
         if not _stage_csv(db, batch_id, account, reading):
-            brought.put_mapping(db, reading.shape, mapping.to_json())
+            with journal.step(db, f"Remembered how files like “{batch.name}” are read", by.at, by.member_id):
+                brought.put_mapping(db, reading.shape, mapping.to_json())
 
 
 def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:
@@ -247,7 +252,7 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     if batch.mapping and batch.state == "waiting":
         reading = read_csv_file(db, brought.get_upload(db, batch_id), batch.mapping)
     rows = tuple(brought.list_rows_to_show(db, batch_id, most))
-    return Preview(batch, rows, brought.count_verdicts(db, batch_id), reading)
+    return Preview(batch, rows, brought.count_verdicts(db, batch_id), reading, brought.count_left_out(db, batch_id))
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
@@ -290,7 +295,7 @@ def _judge_again(db: sqlite3.Connection, batch_id: int) -> None:
             members = [row for row in rows if row.account_id == account_id]
             verdicts = _judge(db, account_id, [row.as_brought() for row in members], brought.get_format(db, batch_id))
             for row, verdict in zip(members, verdicts, strict=True):
-                if row.reason != OVERRULED:
+                if not row.is_overruled:
                     brought.change_row_verdict(db, row.id, verdict)
 
 

@@ -17,6 +17,7 @@ from bolsa.core.bringing import BroughtStatement
 from bolsa.errors import InvalidInput, ServiceUnavailable, UnreadableFile
 from bolsa.formats.ofx import read_ofx
 from bolsa.services import bringing_in
+from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.store import accounts, connections
 from bolsa.store.connection import atomic
@@ -134,15 +135,19 @@ def _remote_accounts(base_url: str, token: str, send: Send) -> list[RemoteAccoun
         raise ServiceUnavailable("The institution's list of accounts cannot be read.") from error
 
 
-def link(db: sqlite3.Connection, connection_id: int, remote_id: int, account_id: int | None) -> None:
-    """Links an account at the institution to one here, or to none. Raises: InvalidInput if the currencies differ."""
+def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, account_id: int | None) -> int:
+    """Links an account at the institution to one here, or to none; gives the step's id.
+
+    Raises: InvalidInput if the currencies differ.
+    """
     remote = next((r for r in connections.list_remote_accounts(db, connection_id) if r.id == remote_id), None)
     if remote is None:
         raise InvalidInput("That account does not belong to this connection.")
     if account_id is not None and accounts.get_account(db, account_id).currency != remote.currency:
         raise InvalidInput(f"{remote.remote_name} is in {remote.currency}; choose an account in {remote.currency}.")
-    with atomic(db):
+    with change(db, by, f"Linked {remote.remote_name}" if account_id else f"Left out {remote.remote_name}") as step_id:
         connections.link_remote_account(db, remote_id, account_id)
+    return step_id
 
 
 def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send) -> int | None:

@@ -55,6 +55,12 @@ def record_bank_balance(db: sqlite3.Connection, account_id: int, day: date, amou
         accounts.insert_bank_balance(db, account_id, day, amount_minor)
 
 
+def record_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) -> None:
+    """Notes what one unit of a currency was worth in home currency on a day, times 1e8."""
+    with atomic(db):
+        accounts.put_rate(db, currency, day, rate_e8)
+
+
 def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]) -> None:
     """Writes expected amounts (category, month, minor units) and placings of the past."""
     if any(amount < 0 for _, _, amount in expected):

@@ -9,7 +9,6 @@ from bolsa.core.accounts import Account
 from bolsa.core.money import E8, convert_minor
 from bolsa.core.months import Month, months_between
 from bolsa.core.worth import WorthPoint, WorthRow, worth_point
-from bolsa.errors import InvalidInput
 from bolsa.store import accounts, household
 from bolsa.store.connection import reading
 
@@ -68,13 +67,6 @@ def rate_on(currency: str, day: date, home: str, rates: Rates) -> int | None:
         return None
     at = bisect_right([d for d, _ in known], day)
     return known[max(0, at - 1)][1]
-
-
-def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) -> None:
-    """Sets a currency's rate for a day. Raises: InvalidInput."""
-    if rate_e8 <= 0:
-        raise InvalidInput("A rate is above zero.", field="rate")
-    accounts.put_rate(db, currency, day, rate_e8)
 
 
 def everyday_balance(db: sqlite3.Connection, month: Month) -> int:

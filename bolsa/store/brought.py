@@ -11,6 +11,8 @@ from bolsa.core.matching import KnownRow, OpenLine, Verdict
 from bolsa.core.payees import payee_key
 from bolsa.errors import NotFound
 
+OVERRULED = "as you decided"  # the reason of a row the user decided about
+
 
 @dataclass(frozen=True)
 class Batch:
@@ -53,6 +55,11 @@ class StoredRow:
     @property
     def raw_text(self) -> str:
         return " · ".join(part for part in (self.payee, self.memo) if part)
+
+    @property
+    def is_overruled(self) -> bool:
+        """Whether the user decided about it."""
+        return self.reason == OVERRULED
 
     def as_brought(self) -> BroughtRow:
         """The row as the bank sent it."""
@@ -196,6 +203,12 @@ def _row(row: sqlite3.Row) -> StoredRow:
     values[8] = date.fromisoformat(values[8]) if values[8] else None
     values[11] = bool(values[11])
     return StoredRow(*values)
+
+
+def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
+    """How many rows of a batch the user decided to leave out."""
+    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND reason = :reason"
+    return db.execute(sql, {"id": batch_id, "reason": OVERRULED}).fetchone()[0]
 
 
 def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[StoredRow]:

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from bolsa.errors import Conflict, NotFound
 
-# Connections are left out: their tokens are secrets, and a consent cannot be undone into being.
+# The connection itself is left out: its token is a secret, and a consent cannot be undone into being.
 JOURNALLED = [
     "household",
     "member",
@@ -29,6 +29,8 @@ JOURNALLED = [
     "expected",
     "placing",
     "trash",
+    "csv_mapping",
+    "connection_account",
 ]
 
 

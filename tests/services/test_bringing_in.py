@@ -130,7 +130,7 @@ class BringingIn(HouseholdCase):
         card = "When,Shop,Sum\n2026-05-04,Otter Books,7.00\n"
         batch = bringing_in.preview_file(self.db, BY, self.current, "card.csv", card.encode())
         mapping = bringing_in.get_preview(self.db, batch).csv.mapping
-        bringing_in.change_mapping(self.db, batch, type(mapping)(**{**vars(mapping), "flip": True}))
+        bringing_in.change_mapping(self.db, BY, batch, type(mapping)(**{**vars(mapping), "flip": True}))
         bringing_in.bring_in(self.db, BY, batch)
         self.assertEqual(self.balance(), 99_300)
         self.bring(card.replace("04", "06"), name="next.csv")

@@ -47,7 +47,7 @@ class WithTheStandIn(HouseholdCase):
         connection_id = connections.connect(self.db, institution, code, asked.verifier, BACK, send_over_http)
         _, remotes = connections.get_connection(self.db, connection_id)
         self.assertEqual([r.remote_name for r in remotes], ["Household current"])
-        connections.link(self.db, connection_id, remotes[0].id, self.current)
+        connections.link(self.db, BY, connection_id, remotes[0].id, self.current)
         batch = connections.download(self.db, BY, connection_id, send_over_http)
         self.assertGreater(bringing_in.bring_in(self.db, BY, batch).new, 40)
         self.assertIsNone(connections.download(self.db, BY, connection_id, send_over_http))
@@ -60,7 +60,7 @@ class WithTheStandIn(HouseholdCase):
         code, asked = self.consents(institution, ["HM44100201"])
         connection_id = connections.connect(self.db, institution, code, asked.verifier, BACK, send_over_http)
         _, remotes = connections.get_connection(self.db, connection_id)
-        connections.link(self.db, connection_id, remotes[0].id, self.current)
+        connections.link(self.db, BY, connection_id, remotes[0].id, self.current)
         for reply in (
             b"<html>Maintenance</html>",
             b"",

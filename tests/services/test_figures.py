@@ -10,7 +10,7 @@ from bolsa.core.months import Month
 from bolsa.demo.build import write_scenario
 from bolsa.demo.run import prepare_demo
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services import accounts, budgeting, checking, entries, files, households, listing, sittings, workings, worth
+from bolsa.services import accounts, budgeting, checking, entries, files, history, households, listing, sittings, workings, worth
 from bolsa.services.clock import By, by_now
 from tests.services.household import BY, TODAY, HouseholdCase
 
@@ -50,8 +50,8 @@ class NetWorth(HouseholdCase):
     def test_foreign_money_counts_at_that_months_rate(self):
         self.an_account("Kronor", kind="savings", currency="SEK", opening_minor=1_000_000)
         self.assertEqual(worth.worth_view(self.db, MAY).without_rate, ("SEK",))
-        worth.put_rate(self.db, "SEK", date(2026, 2, 1), 9_000_000)
-        worth.put_rate(self.db, "SEK", date(2026, 5, 1), 8_000_000)
+        history.record_rate(self.db, "SEK", date(2026, 2, 1), 9_000_000)
+        history.record_rate(self.db, "SEK", date(2026, 5, 1), 8_000_000)
         points = {str(p.month): p.net_minor for p in worth.worth_view(self.db, MAY).points}
         self.assertEqual(
             points, {"2026-01": 190_000, "2026-02": 190_000, "2026-03": 190_000, "2026-04": 190_000, "2026-05": 180_000}

@@ -125,7 +125,8 @@ class BringingIn(FormsCase):
         said = self.words(self.upload(CSV))
         self.assertIn("bank.csv would bring three new entries.", said)
         row = self.db.execute("SELECT min(id) FROM brought_row").fetchone()[0]
-        self.assertIn("would bring two new", self.words(self.post(f"/books/bring-in/1/row/{row}", {"decision": "leave"})))
+        said = self.words(self.post(f"/books/bring-in/1/row/{row}", {"decision": "leave"}))
+        self.assertIn("would bring two new entries; 1 left out.", said)
         self.assertIn("cannot be decided", self.words(self.post(f"/books/bring-in/1/row/{row}", {"decision": "burn"})))
         mapping = {"column-0": "day", "column-1": "payee", "date_order": "ymd", "decimal_mark": ".", "delimiter": ","}
         self.assertIn("cannot be read yet", self.words(self.post("/books/bring-in/1/mapping", mapping)))

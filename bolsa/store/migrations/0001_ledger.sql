@@ -99,9 +99,10 @@ CREATE TABLE upload (                        -- the file of a waiting batch, kep
 ) STRICT;
 
 CREATE TABLE csv_mapping (                   -- how the household reads a CSV of this shape
-    shape   TEXT PRIMARY KEY,
+    id      INTEGER PRIMARY KEY AUTOINCREMENT,
+    shape   TEXT NOT NULL UNIQUE,
     mapping TEXT NOT NULL
-) STRICT, WITHOUT ROWID;
+) STRICT;
 
 CREATE TABLE brought_row (                   -- every row as the bank sent it, and what became of it
     id             INTEGER PRIMARY KEY AUTOINCREMENT,

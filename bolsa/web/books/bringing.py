@@ -67,7 +67,7 @@ def preview(batch_id: int) -> str | Response:
 def change_mapping(batch_id: int) -> Response:
     """Reads a waiting CSV anew by the columns chosen."""
     shown = bringing_in.get_preview(g.db, batch_id)
-    bringing_in.change_mapping(g.db, batch_id, _parse_mapping(request.form, shown.csv.mapping))
+    bringing_in.change_mapping(g.db, g.by, batch_id, _parse_mapping(request.form, shown.csv.mapping))
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
@@ -184,7 +184,8 @@ def link(connection_id: int, remote_id: int) -> Response:
         account_id = accounts.add_account(g.db, g.by, new)
     else:
         account_id = int(choice) if choice.isdigit() else None
-    connections.link(g.db, connection_id, remote_id, account_id)
+    step_id = connections.link(g.db, g.by, connection_id, remote_id, account_id)
+    tell("The link is changed", step_id)
     return redirect(url_for("books.connection", connection_id=connection_id), code=303)
 
 
