@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from flask import g, get_flashed_messages, request
+from flask import g, request
 
 from bolsa.core.months import Month
 from bolsa.services import sessions
@@ -48,7 +48,7 @@ class RibbonCell:
 def context() -> dict[str, object]:
     """What every template may use."""
     if g.get("household") is None or "db" not in g:
-        return {"framed": False, "messages": get_flashed_messages(with_categories=True)}
+        return {"framed": False}
     return {
         "framed": True,
         "pages": PAGES,
@@ -61,7 +61,6 @@ def context() -> dict[str, object]:
         "member_id": g.by.member_id,
         "household": g.household,
         "home": g.household.home_currency,
-        "messages": get_flashed_messages(with_categories=True),
         "is_partial": bool(request.headers.get("HX-Request")),
     }
 

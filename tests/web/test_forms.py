@@ -175,6 +175,11 @@ class House(FormsCase):
         self.assertIn("Undone: Entered", self.words(self.post(f"/house/undo/{step}")))
         self.assertIn("undone already", self.words(self.post(f"/house/undo/{step}")))
 
+    def test_a_partial_takes_no_message_from_the_page(self):
+        self.post("/budget/4/placed", {"placed": "lots"}, follow=False)
+        self.client.get("/budget/selection?category_id=4", headers={"HX-Request": "true"})
+        self.assertIn("“lots” is not an amount", self.words(self.client.get("/budget")))
+
     def test_who_sits_here_stands_in_the_journal(self):
         self.post("/house/sit", {"member_id": "2"})
         self.post("/books/1/quick", {"quick": "otter 7 presents"})
