@@ -29,7 +29,7 @@ test: .venv/test.stamp /usr/bin/chromium
 	$(BIN)/python -m tests.run $(ARGS)
 
 styles:
-	npm ci --silent --no-fund --no-audit
+	npm install --silent --no-save --no-fund --no-audit
 	npm run --silent styles
 	$(PYTHON) -m tests.checks.styles --write
 

@@ -46,6 +46,7 @@ class Account:
     opened_on: date
     shown: bool
     note: str
+    closed_on: date | None = None
 
     @property
     def kind_label(self) -> str:

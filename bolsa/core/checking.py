@@ -1,15 +1,19 @@
-"""Checking an account against a statement: the difference, and what may lie behind it."""
+"""Checking an account against a statement: what is ticked, what it leads to, and the difference that remains.
 
-import itertools
+What may lie behind a difference is found in suspects.py.
+"""
+
 from dataclasses import dataclass
-from datetime import date
-
-from bolsa.core.money import decimal_text
+from datetime import date, timedelta
 
 
 @dataclass(frozen=True)
 class OpenItem:
-    """An account line that no statement has reconciled yet."""
+    """An account line that no statement has reconciled yet.
+
+    `bank_minor` is the amount the bank sent for it, None if the bank never spoke of it. `can_change` says whether its
+    amount may be corrected in one stroke: one category against it, or one other account that is not reconciled.
+    """
 
     line_id: int
     entry_id: int
@@ -17,6 +21,8 @@ class OpenItem:
     amount_minor: int
     payee: str
     ticked: bool
+    bank_minor: int | None = None
+    can_change: bool = True
 
 
 @dataclass(frozen=True)
@@ -48,55 +54,23 @@ class Check:
 
 
 @dataclass(frozen=True)
-class Suspect:
-    """A line that would explain the difference, and the reason in words, surest first in a list."""
+class Period:
+    """What a statement covers. `first_day` is None where it simply follows the one before."""
 
-    item: OpenItem
-    reason: str
-
-
-def find_suspects(check: Check, currency: str = "EUR") -> list[Suspect]:
-    """Lines that by themselves explain the difference, each with its reason; empty when it agrees.
-
-    A line not ticked that equals it; a ticked line that is its mirror (here, not at the bank); half of it (the sign is
-    wrong); a pair of equal ticked lines on one day (there twice); swapped digits (the difference divides by nine).
-    """
-    d = check.difference_minor
-    if not d:
-        return []
-    found: list[tuple[int, Suspect]] = []
-    for item in check.items:
-        rank, reason = _explain(item, d, currency)
-        if reason:
-            found.append((rank, Suspect(item, reason)))
-    doubles = _doubles(check.items, d)
-    found = [(r, s) for r, s in found if s.item.line_id not in {x.item.line_id for x in doubles}]
-    return doubles + [suspect for _, suspect in sorted(found, key=lambda f: (f[0], f[1].item.day, f[1].item.line_id))]
+    closing_day: date
+    opening_minor: int
+    closing_minor: int
+    first_day: date | None = None
 
 
-def _explain(item: OpenItem, d: int, currency: str) -> tuple[int, str]:
-    if not item.ticked and item.amount_minor == d:
-        return 1, "equals the difference and is not ticked"
-    if item.ticked and item.amount_minor == -d:
-        return 2, "equals the difference and is ticked; perhaps the bank does not have it"
-    if item.ticked and item.amount_minor * 2 == -d:
-        return 3, "is half the difference; perhaps its sign is wrong"
-    if item.ticked and _swapped(item.amount_minor, item.amount_minor + d):
-        here, there = (decimal_text(abs(amount), currency) for amount in (item.amount_minor, item.amount_minor + d))
-        return 4, f"two digits may be swapped: {here} for {there}"
-    return 9, ""
-
-
-def _doubles(items: tuple[OpenItem, ...], d: int) -> list[Suspect]:
-    ticked = [i for i in items if i.ticked and i.amount_minor == -d]
-    pairs = [b for a, b in itertools.pairwise(ticked) if abs((b.day - a.day).days) <= 3]
-    return [Suspect(item, "is there twice") for item in pairs]
-
-
-def _swapped(one: int, other: int) -> bool:
-    """Whether two amounts of one sign differ by two neighbouring digits exchanged."""
-    if one == other or (one - other) % 9 or (one < 0) != (other < 0):
-        return False
-    a, b = str(abs(one)), str(abs(other)).zfill(len(str(abs(one))))
-    places = [i for i in range(len(a)) if a[i] != b[i]] if len(a) == len(b) else []
-    return len(places) == 2 and places[1] - places[0] == 1 and a[places[0]] == b[places[1]]
+def seam_between(before: Period, after: Period) -> str:
+    """What is wrong where two statements meet, in words; "" if the second goes on where the first ended."""
+    if after.first_day and after.first_day <= before.closing_day:
+        days = (before.closing_day - after.first_day).days + 1
+        return f"overlaps the one before by {days} {'day' if days == 1 else 'days'}"
+    if after.first_day and after.first_day > before.closing_day + timedelta(days=1):
+        days = (after.first_day - before.closing_day).days - 1
+        return f"leaves {days} {'day' if days == 1 else 'days'} unchecked since the one before"
+    if after.opening_minor != before.closing_minor:
+        return "does not open with what the one before closed with"
+    return ""

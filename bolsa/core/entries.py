@@ -15,7 +15,8 @@ from bolsa.errors import InvalidInput
 
 @dataclass(frozen=True)
 class Line:
-    """One line of an entry. `state`, `bank_ref`, `value_day`, `raw_text` are an account line's own.
+    """One line of an entry. `state`, `bank_ref`, `value_day`, `raw_text` are an account line's own; `member_id` and `tags`
+    (names) say whom or what a category line was for.
 
     `day` is the day on that account; it differs from the entry's day only on the far side of a slow transfer.
     """
@@ -31,11 +32,16 @@ class Line:
     raw_text: str = ""
     statement_id: int | None = None
     id: int | None = None
+    member_id: int | None = None
+    tags: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
 class Entry:
-    """Something that happened on a day: a payee, words about it, and lines that sum to zero per currency."""
+    """Something that happened on a day: a payee, words about it, and lines that sum to zero per currency.
+
+    `origin` is "adjustment" for a difference that was written off, "value" for a gain or loss up to a noted value.
+    """
 
     day: date
     payee: str
@@ -45,6 +51,7 @@ class Entry:
     id: int | None = None
     payee_id: int | None = None
     batch_id: int | None = None
+    origin: str = ""
 
     @property
     def account_lines(self) -> tuple[Line, ...]:
@@ -65,6 +72,12 @@ class Share:
 
     category_id: int
     amount_minor: int
+    member_id: int | None = None
+    tags: tuple[str, ...] = ()
+
+    def as_line(self, currency: str, day: date) -> Line:
+        """The category line it becomes."""
+        return Line(self.amount_minor, currency, None, self.category_id, day, member_id=self.member_id, tags=self.tags)
 
 
 def sums_by_currency(lines: tuple[Line, ...]) -> dict[str, int]:
@@ -95,7 +108,7 @@ def entry_on_account(day: date, payee: str, account_line: Line, shares: list[Sha
 
     Raises: InvalidInput if the shares do not meet the amount.
     """
-    mirrors = tuple(Line(s.amount_minor, account_line.currency, category_id=s.category_id, day=day) for s in shares)
+    mirrors = tuple(share.as_line(account_line.currency, day) for share in shares)
     line = replace(account_line, day=account_line.day or day)
     entry = Entry(day, payee, (line, *mirrors), memo, note)
     require_balanced(entry)

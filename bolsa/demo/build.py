@@ -168,18 +168,21 @@ def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
 
 
 def _with_mess(written: list[Entry], names: Names) -> list[Entry]:
-    """The honest mess: nine cents, swapped digits, an entry there twice, a card over its category."""
+    """The honest mess: nine cents, swapped digits, a wrong sign, an entry there twice, a card over its category."""
     mess: list[Entry] = []
     nine_cents = next(
         e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -2345
     )
     swapped = _nearest(written, names.accounts["studio"], "Clayworks Depot", date(2026, 4, 28))
+    wrong_sign = _nearest(written, names.accounts["tin"], "Saturday Market", date(2026, 5, 9))
     for entry in written:
         amount = entry.lines[0].amount_minor
         if entry is nine_cents:
             mess.append(_with_amount(entry, amount - 9))
         elif entry is swapped:
             mess.append(_with_amount(entry, _swap_digits(amount)))
+        elif entry is wrong_sign:
+            mess.append(_with_amount(entry, -amount))
         else:
             mess.append(entry)
     double = _nearest(written, names.accounts["card"], "Anchor Chandlery", date(2026, 4, 29))
@@ -249,6 +252,7 @@ def _record_bank_words(db: sqlite3.Connection, names: Names, happened: list[Happ
         "reserve": people.LAST_DOWNLOAD,
         "card": people.LAST_DOWNLOAD,
         "studio": STUDIO_UNTIL,
+        "tin": TIN_UNTIL,  # counted by Noor
     }
     for key, day in said.items():
         history.record_bank_balance(db, names.accounts[key], day, _true_balance(happened, key, day))

@@ -328,6 +328,24 @@ def _write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow]) ->
     brought.set_lines_of_rows(db, made)
 
 
+def bring_row(db: sqlite3.Connection, row_id: int) -> int:
+    """Brings in one row that was left out, or whose entry was deleted; gives the account line's id. It is part of the
+    caller's step."""
+    row = brought.get_row(db, row_id)
+    trash_id = entries.find_trash_of_line(db, row.line_id) if row.line_id else None
+    if trash_id:
+        entries.restore_from_trash(db, trash_id)
+        return row.line_id
+    account = accounts.get_account(db, row.account_id)
+    payee = brought.list_learned_payees(db, {row.payee}).get(row.payee) or tidy_payee(row.payee)
+    _, line_ids = entries.insert_entries(db, [replace(_entry_of_row(row, payee, account.currency, row.batch_id), batch_id=None)])[
+        0
+    ]
+    brought.change_row_verdict(db, row_id, Verdict("new", True, OVERRULED))
+    brought.set_lines_of_rows(db, [(line_ids[0], None, row_id)])
+    return line_ids[0]
+
+
 def _entry_of_row(row: StoredRow, payee: str, currency: str, batch_id: int) -> Entry:
     line = Line(
         row.amount_minor, currency, account_id=row.account_id, day=row.day, state="cleared", bank_ref=row.bank_ref,

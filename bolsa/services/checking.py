@@ -1,18 +1,31 @@
-"""Checking an account against a statement: ticking, reconciling, writing off, reopening."""
+"""Checking an account against a statement: ticking, reconciling, writing off, reopening.
+
+Suspects and their cures are in curing.py.
+"""
 
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import date
 
 from bolsa.core.accounts import AccountState
-from bolsa.core.checking import Check, Suspect, find_suspects
+from bolsa.core.checking import Check, Period, seam_between
 from bolsa.core.entries import Line, Share, entry_on_account
 from bolsa.core.money import decimal_text
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.store import accounts, categories, entries, statements
-from bolsa.store.statements import Statement
+from bolsa.store.connection import reading
+from bolsa.store.statements import Statement, WrittenOff
+
+
+@dataclass(frozen=True)
+class PastStatement:
+    """A reconciled statement, what is odd where it meets the one before, and the later ones a reopening would touch."""
+
+    statement: Statement
+    seam: str
+    later: tuple[Statement, ...]
 
 
 @dataclass(frozen=True)
@@ -22,29 +35,52 @@ class CheckPage:
     state: AccountState
     statement: Statement | None
     check: Check | None
-    suspects: tuple[Suspect, ...]
-    past: tuple[Statement, ...]
+    past: tuple[PastStatement, ...]
     opening_minor: int
+    written_off: tuple[WrittenOff, ...]
 
 
 def check_page(db: sqlite3.Connection, account_id: int) -> CheckPage:
     """What the check page of an account shows."""
-    state = accounts.get_account_state(db, account_id)
-    all_statements = statements.list_statements(db, account_id)
-    open_one = next((s for s in all_statements if s.state == "open"), None)
-    check = check_of(db, open_one) if open_one else None
-    past = tuple(s for s in all_statements if s.state == "reconciled")
+    with reading(db):
+        state = accounts.get_account_state(db, account_id)
+        known = statements.list_statements(db, account_id)
+        open_one = next((s for s in known if s.state == "open"), None)
+        past = [s for s in known if s.state == "reconciled"]
+        check = check_of(db, open_one) if open_one else None
+        written_off = tuple(w for w in statements.list_written_off(db) if w.currency == state.account.currency)
     opening = past[0].closing_minor if past else 0
-    return CheckPage(state, open_one, check, tuple(find_suspects(check, state.account.currency)) if check else (), past, opening)
+    return CheckPage(state, open_one, check, _with_seams(past), opening, written_off)
+
+
+def _with_seams(past: list[Statement]) -> tuple[PastStatement, ...]:
+    """The statements, latest first, each with the one before it and those after it."""
+    periods = [Period(s.closing_day, s.opening_minor, s.closing_minor, s.opening_day) for s in past]
+    return tuple(
+        PastStatement(
+            s, seam_between(periods[i + 1], periods[i]) if i + 1 < len(past) else "", tuple(reversed(past[:i]))
+        )
+        for i, s in enumerate(past)
+    )  # fmt: skip
 
 
 def check_of(db: sqlite3.Connection, statement: Statement) -> Check:
     return Check(statement.opening_minor, statement.closing_minor, statements.list_items(db, statement))
 
 
-def begin_statement(db: sqlite3.Connection, by: By, account_id: int, closing_day: date, closing_minor: int) -> int:
+def begin_statement(
+    db: sqlite3.Connection,
+    by: By,
+    account_id: int,
+    closing_day: date,
+    closing_minor: int,
+    *,
+    opening_minor: int | None = None,
+    opening_day: date | None = None,
+) -> int:
     """Opens a statement, or changes the open one; what the bank has said already is ticked. Gives its id.
 
+    The opening balance is carried from the statement before unless the bank's says another; so is the day.
     Raises: InvalidInput if the day is not after the last reconciled one, or is in the future.
     """
     account = accounts.get_account(db, account_id)
@@ -59,21 +95,25 @@ def begin_statement(db: sqlite3.Connection, by: By, account_id: int, closing_day
             f"{account.name} is checked until {reconciled[0].closing_day:%-d %B %Y}. Give a later day, or reopen that one.",
             field="closing_day",
         )
+    if opening_day and opening_day > closing_day:
+        raise InvalidInput("A statement begins before it closes.", field="opening_day")
     opening = max((s for s in reconciled if s.closing_day < closing_day), key=lambda s: s.closing_day, default=None)
     with change(db, by, f"Began to check {account.name} to {closing_day.isoformat()}"):
+        carried = opening_minor if opening_minor is not None else (opening.closing_minor if opening else 0)
         if open_one:
-            statements.change_statement(db, replace(open_one, closing_day=closing_day, closing_minor=closing_minor))
+            words = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
+            kept = open_one.opening_minor if opening_minor is None else opening_minor
+            statements.change_statement(db, replace(open_one, **words, opening_minor=kept))
             statement_id = open_one.id
         else:
-            opening_minor = opening.closing_minor if opening else 0
-            statement_id = statements.insert_statement(db, account_id, closing_day, opening_minor, closing_minor)
+            statement_id = statements.insert_statement(db, account_id, closing_day, carried, closing_minor, opening_day)
         statements.tick_cleared_lines(db, statements.get_statement(db, statement_id))
     return statement_id
 
 
 def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> int:
     """Gives up a statement that is still open; the lines stay as they are. Gives the step's id."""
-    statement = _require_open(db, statement_id)
+    statement = require_open(db, statement_id)
     with change(db, by, "Gave up a check") as step_id:
         statements.remove_statement(db, statement.id)
     return step_id
@@ -81,7 +121,7 @@ def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> int:
 
 def set_ticks(db: sqlite3.Connection, by: By, statement_id: int, line_ids: list[int], ticked: bool) -> None:
     """Ticks lines on an open statement, or takes the ticks away."""
-    statement = _require_open(db, statement_id)
+    statement = require_open(db, statement_id)
     allowed = {item.line_id for item in statements.list_items(db, statement)}
     with change(db, by, f"{'Ticked' if ticked else 'Unticked'} {len(line_ids)} lines of a statement"):
         for line_id in line_ids:
@@ -92,7 +132,7 @@ def set_ticks(db: sqlite3.Connection, by: By, statement_id: int, line_ids: list[
 
 def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> int:
     """Locks the ticked lines with the statement; gives the step's id. Raises: Conflict while a difference remains."""
-    statement = _require_open(db, statement_id)
+    statement = require_open(db, statement_id)
     account = accounts.get_account(db, statement.account_id)
     check = check_of(db, statement)
     if not check.agrees:
@@ -106,7 +146,7 @@ def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> int:
 
 def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: int) -> int:
     """Enters what the difference is under a category and ticks it, so that the statement agrees; gives the step's id."""
-    statement = _require_open(db, statement_id)
+    statement = require_open(db, statement_id)
     account = accounts.get_account(db, statement.account_id)
     category = categories.get_category(db, category_id)
     difference = check_of(db, statement).difference_minor
@@ -116,6 +156,7 @@ def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: in
     entry = entry_on_account(
         statement.closing_day, "Adjustment", line, [Share(category.id, -difference)], memo="Difference at the check"
     )
+    entry = replace(entry, origin="adjustment")
     amount = decimal_text(difference, account.currency).replace("-", "−")
     with change(db, by, f"Wrote off {amount} {account.currency} under {category.name}") as step_id:
         _, line_ids = entries.insert_entries(db, [entry])[0]
@@ -148,7 +189,8 @@ def later_statements(db: sqlite3.Connection, statement_id: int) -> list[Statemen
     return [s for s in reversed(later) if s.state == "reconciled"]
 
 
-def _require_open(db: sqlite3.Connection, statement_id: int) -> Statement:
+def require_open(db: sqlite3.Connection, statement_id: int) -> Statement:
+    """The statement, if it is still being checked. Raises: Conflict if it is reconciled."""
     statement = statements.get_statement(db, statement_id)
     if statement.state != "open":
         raise Conflict("This statement is reconciled. Reopen it first.")
@@ -158,3 +200,8 @@ def _require_open(db: sqlite3.Connection, statement_id: int) -> Statement:
 def account_of(db: sqlite3.Connection, statement_id: int) -> int:
     """The id of the account a statement is of. Raises: NotFound."""
     return statements.get_statement(db, statement_id).account_id
+
+
+def checked_until(db: sqlite3.Connection) -> date | None:
+    """The day until which every everyday account but cash is checked, None while one never was."""
+    return statements.find_checked_until(db)

@@ -96,6 +96,25 @@ def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
     return step_id
 
 
+def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: int) -> int:
+    """Sets an account line's amount, and what stands against it; gives the step's id.
+
+    Raises: InvalidInput for a split or a transfer between currencies, NotAllowed if a line of it is reconciled.
+    """
+    entry = entries.get_entry_of_line(db, line_id)
+    line = next(line for line in entry.lines if line.id == line_id)
+    others = [other for other in entry.lines if other.id != line_id]
+    if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
+        raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
+    lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
+    after = replace(entry, lines=lines)
+    _require_unlocked(db, entry, after)
+    amount = decimal_text(amount_minor, line.currency).replace("-", "−")
+    with change(db, by, f"Corrected {entry.payee} to {amount} {line.currency}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
+
+
 def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
     """Files a whole entry under one category; gives the step's id."""
     entry = entries.get_entry(db, entry_id)
@@ -250,6 +269,11 @@ def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str
 def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
     """The entry, whole. Raises: NotFound."""
     return entries.get_entry(db, entry_id)
+
+
+def entry_of_line(db: sqlite3.Connection, line_id: int) -> Entry:
+    """The entry a line belongs to. Raises: NotFound."""
+    return entries.get_entry_of_line(db, line_id)
 
 
 def history_of(db: sqlite3.Connection, entry_id: int) -> list[Step]:

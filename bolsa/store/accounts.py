@@ -7,12 +7,15 @@ from bolsa.core.accounts import Account, AccountState
 from bolsa.core.months import Month
 from bolsa.errors import NotFound
 
-COLUMNS = "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, shown, note"
+COLUMNS = (
+    "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, closed_on, shown, note"
+)
 
 
 def _account(row: sqlite3.Row) -> Account:
     flags = {"everyday": bool(row["everyday"]), "shown": bool(row["shown"])}
-    return Account(**{**dict(row), **flags, "opened_on": date.fromisoformat(row["opened_on"])})
+    closed_on = date.fromisoformat(row["closed_on"]) if row["closed_on"] else None
+    return Account(**{**dict(row), **flags, "opened_on": date.fromisoformat(row["opened_on"]), "closed_on": closed_on})
 
 
 def list_accounts(db: sqlite3.Connection) -> list[Account]:
@@ -50,7 +53,7 @@ def insert_account(db: sqlite3.Connection, account: Account) -> int:
 
 CHANGE_ACCOUNT = """
     UPDATE account SET name = :name, kind = :kind, side = :side, everyday = :everyday, institution = :institution,
-        number = :number, group_name = :group, shown = :shown, note = :note
+        number = :number, group_name = :group, closed_on = :closed_on, shown = :shown, note = :note
     WHERE id = :id"""
 
 
@@ -74,7 +77,8 @@ def change_currency(db: sqlite3.Connection, account_id: int, currency: str, *, e
 
 def _values(account: Account) -> dict:
     flags = {"everyday": int(account.everyday), "shown": int(account.shown)}
-    return {**account.__dict__, **flags, "opened_on": account.opened_on.isoformat()}
+    days = {"opened_on": account.opened_on.isoformat(), "closed_on": account.closed_on and account.closed_on.isoformat()}
+    return {**account.__dict__, **flags, **days}
 
 
 MARK_EVERYDAY = """
@@ -188,13 +192,13 @@ def insert_bank_balance(
 
 
 INSERT_RATE = """
-    INSERT INTO rate (currency, day, rate_e8) VALUES (:currency, :day, :rate_e8)
-    ON CONFLICT DO UPDATE SET rate_e8 = excluded.rate_e8"""
+    INSERT INTO rate (currency, day, rate_e8, source) VALUES (:currency, :day, :rate_e8, :source)
+    ON CONFLICT (currency, day) DO UPDATE SET rate_e8 = excluded.rate_e8, source = excluded.source"""
 
 
-def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) -> None:
-    """Sets what one unit of the currency is worth in home currency on the day, times 1e8."""
-    db.execute(INSERT_RATE, {"currency": currency, "day": day.isoformat(), "rate_e8": rate_e8})
+def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int, source: str = "hand") -> None:
+    """Sets what one unit of the currency is worth in home currency on the day, times 1e8; `source` is "hand" or "feed"."""
+    db.execute(INSERT_RATE, {"currency": currency, "day": day.isoformat(), "rate_e8": rate_e8, "source": source})
 
 
 def list_rates(db: sqlite3.Connection) -> dict[str, list[tuple[date, int]]]:

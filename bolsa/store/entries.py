@@ -8,14 +8,14 @@ from datetime import date
 
 from bolsa.core.entries import Entry, Line
 from bolsa.errors import NotFound
-from bolsa.store import payees
+from bolsa.store import payees, tags
 
 INSERT_ENTRY = """
-    INSERT INTO entry (id, day, payee_id, memo, note, batch_id) VALUES (?, ?, ?, ?, ?, ?)"""
+    INSERT INTO entry (id, day, payee_id, memo, note, batch_id, origin) VALUES (?, ?, ?, ?, ?, ?, ?)"""
 INSERT_LINE = """
     INSERT INTO line (id, entry_id, account_id, category_id, currency, amount_minor, day, state, bank_ref, value_day,
-                      raw_text, statement_id, everyday)
-    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+                      raw_text, statement_id, everyday, member_id)
+    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
 
@@ -32,7 +32,7 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
         entry_id += 1
         day = entry.day.isoformat()
         payee_id = payee_ids[entry.payee.casefold()]
-        entry_rows.append((entry_id, day, payee_id, entry.memo, entry.note, entry.batch_id))
+        entry_rows.append((entry_id, day, payee_id, entry.memo, entry.note, entry.batch_id, entry.origin))
         everyday = int(any(line.account_id in everyday_ids for line in entry.lines))
         first_line = line_id + 1
         for line in entry.lines:
@@ -41,6 +41,10 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
         made.append((entry_id, list(range(first_line, line_id + 1))))
     db.executemany(INSERT_ENTRY, entry_rows)
     db.executemany(INSERT_LINE, line_rows)
+    for entry, (_, line_ids) in zip(entries, made, strict=True):
+        for line, id_ in zip(entry.lines, line_ids, strict=True):
+            if line.tags:
+                tags.put_line_tags(db, id_, line.tags)
     return made
 
 
@@ -54,6 +58,7 @@ def _line_row(line_id: int | None, entry_id: int, line: Line, entry_day: str, ev
         line_id, entry_id, line.account_id, line.category_id, line.currency, line.amount_minor,
         line.day.isoformat() if line.day else entry_day, state, line.bank_ref,
         line.value_day.isoformat() if line.value_day else None, line.raw_text, line.statement_id, everyday,
+        line.member_id,
     )  # fmt: skip
 
 
@@ -66,7 +71,7 @@ CHANGE_ENTRY = """
     UPDATE entry SET day = :day, payee_id = :payee_id, memo = :memo, note = :note WHERE id = :id"""
 CHANGE_LINE = """
     UPDATE line SET account_id = ?, category_id = ?, currency = ?, amount_minor = ?, day = ?, state = ?, bank_ref = ?,
-        value_day = ?, raw_text = ?, statement_id = ?, everyday = ?
+        value_day = ?, raw_text = ?, statement_id = ?, everyday = ?, member_id = ?
     WHERE id = ? AND entry_id = ?"""
 
 
@@ -77,21 +82,26 @@ def change_entry(db: sqlite3.Connection, entry: Entry) -> None:
     db.execute(CHANGE_ENTRY, {"id": entry.id, "day": entry.day.isoformat(), **words})
     everyday_ids = {row["id"] for row in db.execute(EVERYDAY_ACCOUNTS)}
     everyday = int(any(line.account_id in everyday_ids for line in entry.lines))
-    kept = json.dumps([line.id for line in entry.lines if line.id])
-    db.execute(
-        "DELETE FROM line WHERE entry_id = :id AND id NOT IN (SELECT value FROM json_each(:kept))",
-        {"id": entry.id, "kept": kept},
-    )
+    kept = {"id": entry.id, "kept": json.dumps([line.id for line in entry.lines if line.id])}
+    gone = "SELECT id FROM line WHERE entry_id = :id AND id NOT IN (SELECT value FROM json_each(:kept))"
+    db.execute(f"DELETE FROM line_tag WHERE line_id IN ({gone})", kept)
+    db.execute(f"DELETE FROM line WHERE id IN ({gone})", kept)
     for line in entry.lines:
         row = _line_row(line.id, entry.id, line, entry.day.isoformat(), everyday)
         if line.id:
             db.execute(CHANGE_LINE, (*row[2:], line.id, entry.id))
+            tags.put_line_tags(db, line.id, line.tags)
         else:
-            db.execute(INSERT_LINE, row)
+            tags.put_line_tags(db, db.execute(INSERT_LINE, row).lastrowid, line.tags)
+
+
+REMOVE_TAGS = "DELETE FROM line_tag WHERE line_id IN (SELECT id FROM line WHERE entry_id = :id)"
 
 
 def remove_entry(db: sqlite3.Connection, entry_id: int) -> None:
-    """Takes the entry and its lines out of the ledger."""
+    """Takes the entry, its lines and what hangs on them out of the ledger."""
+    db.execute(REMOVE_TAGS, {"id": entry_id})
+    db.execute("DELETE FROM attachment WHERE entry_id = :id", {"id": entry_id})
     db.execute("DELETE FROM line WHERE entry_id = :id", {"id": entry_id})
     db.execute("DELETE FROM entry WHERE id = :id", {"id": entry_id})
 
@@ -102,11 +112,12 @@ def move_line(db: sqlite3.Connection, line_id: int, entry_id: int) -> None:
 
 
 SELECT_ENTRIES = """
-    SELECT e.id, e.day, e.payee_id, p.name AS payee, e.memo, e.note, e.batch_id
+    SELECT e.id, e.day, e.payee_id, p.name AS payee, e.memo, e.note, e.batch_id, e.origin
     FROM entry e JOIN payee p ON p.id = e.payee_id WHERE e.id IN (SELECT value FROM json_each(:ids))"""
 SELECT_LINES = """
     SELECT id, entry_id, account_id, category_id, currency, amount_minor, day, state, bank_ref, value_day, raw_text,
-           statement_id
+           statement_id, member_id,
+           (SELECT group_concat(t.name, char(31)) FROM line_tag x JOIN tag t ON t.id = x.tag_id WHERE x.line_id = line.id) AS tags
     FROM line WHERE entry_id IN (SELECT value FROM json_each(:ids)) ORDER BY entry_id, account_id IS NULL, id"""
 
 
@@ -134,7 +145,8 @@ def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
 def _line(row: sqlite3.Row) -> Line:
     values = {name: row[name] for name in row.keys() if name != "entry_id"}  # noqa: SIM118 (Row iterates over values)
     value_day = date.fromisoformat(row["value_day"]) if row["value_day"] else None
-    return Line(**{**values, "day": date.fromisoformat(row["day"]), "value_day": value_day})
+    named = tuple(sorted(row["tags"].split("\x1f"))) if row["tags"] else ()
+    return Line(**{**values, "day": date.fromisoformat(row["day"]), "value_day": value_day, "tags": named})
 
 
 SELECT_LINE_ENTRY = "SELECT entry_id FROM line WHERE id = :id"
@@ -154,6 +166,11 @@ def change_line_state(db: sqlite3.Connection, line_id: int, state: str, statemen
     db.execute(CHANGE_LINE_STATE, {"id": line_id, "state": state, "statement_id": statement_id})
 
 
+def change_line_day(db: sqlite3.Connection, line_id: int, day: date) -> None:
+    """Sets the day a line counts on its account; the entry's own day stays."""
+    db.execute("UPDATE line SET day = :day WHERE id = :id", {"id": line_id, "day": day.isoformat()})
+
+
 @dataclass(frozen=True)
 class Deleted:
     """An entry in the trash; `title` says what it was."""
@@ -166,12 +183,19 @@ class Deleted:
 
 SNAPSHOT = """
     SELECT json_object('entry', json_object('id', e.id, 'day', e.day, 'payee_id', e.payee_id, 'memo', e.memo,
-                                            'note', e.note, 'batch_id', e.batch_id),
-        'lines', (SELECT json_group_array(json_object('id', l.id, 'entry_id', l.entry_id, 'account_id', l.account_id,
+                                            'note', e.note, 'batch_id', e.batch_id, 'origin', e.origin),
+        'line', (SELECT json_group_array(json_object('id', l.id, 'entry_id', l.entry_id, 'account_id', l.account_id,
             'category_id', l.category_id, 'currency', l.currency, 'amount_minor', l.amount_minor, 'day', l.day,
             'state', l.state, 'bank_ref', l.bank_ref, 'value_day', l.value_day, 'raw_text', l.raw_text,
-            'statement_id', l.statement_id, 'everyday', l.everyday)) FROM line l WHERE l.entry_id = e.id))
+            'statement_id', l.statement_id, 'everyday', l.everyday, 'member_id', l.member_id))
+            FROM line l WHERE l.entry_id = e.id),
+        'line_tag', (SELECT json_group_array(json_object('id', t.id, 'line_id', t.line_id, 'tag_id', t.tag_id))
+            FROM line l JOIN line_tag t ON t.line_id = l.id WHERE l.entry_id = e.id),
+        'attachment', (SELECT json_group_array(json_object('id', a.id, 'entry_id', a.entry_id, 'name', a.name, 'media_type',
+            a.media_type, 'bytes', a.bytes, 'sha256', a.sha256, 'added_at', a.added_at))
+            FROM attachment a WHERE a.entry_id = e.id))
     FROM entry e WHERE e.id = :id"""
+SNAPSHOT_TABLES = ("line", "line_tag", "attachment")
 INSERT_TRASH = """
     INSERT INTO trash (entry_id, deleted_at, title, snapshot) VALUES (:entry_id, :at, :title, :snapshot)"""
 
@@ -191,7 +215,9 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
     if row is None:
         raise NotFound("That is not in the trash any more.")
     snapshot = json.loads(row["snapshot"])
-    for table, image in [("entry", snapshot["entry"])] + [("line", line) for line in snapshot["lines"]]:
+    snapshot.setdefault("line", snapshot.pop("lines", []))  # as a snapshot of the first schema calls them
+    images = [("entry", snapshot["entry"])] + [(t, image) for t in SNAPSHOT_TABLES for image in snapshot.get(t, ())]
+    for table, image in images:
         names = ", ".join(image)
         db.execute(f"INSERT INTO {table} ({names}) VALUES ({', '.join(':' + name for name in image)})", image)
     db.execute("DELETE FROM trash WHERE id = :id", {"id": trash_id})
@@ -202,6 +228,16 @@ def list_trash(db: sqlite3.Connection) -> list[Deleted]:
     """What is in the trash, the latest first."""
     sql = "SELECT id, entry_id, deleted_at, title FROM trash ORDER BY id DESC"
     return [Deleted(**row) for row in db.execute(sql)]
+
+
+FIND_TRASH_OF_LINE = """
+    SELECT t.id FROM trash t, json_each(t.snapshot, '$.line') l WHERE json_extract(l.value, '$.id') = :line_id"""
+
+
+def find_trash_of_line(db: sqlite3.Connection, line_id: int) -> int | None:
+    """The trash's id of the deleted entry a line belonged to, None if it is not there."""
+    row = db.execute(FIND_TRASH_OF_LINE, {"line_id": line_id}).fetchone()
+    return row["id"] if row else None
 
 
 def empty_trash(db: sqlite3.Connection) -> int:

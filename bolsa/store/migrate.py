@@ -3,6 +3,7 @@
 import re
 import sqlite3
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from bolsa.errors import UnreadableFile
@@ -45,13 +46,27 @@ def migrate(db: sqlite3.Connection, folder: Path = FOLDER) -> int:
     for number, path in steps:
         if number <= version:
             continue
-        with atomic(db):
+        with _loose_references(db), atomic(db):
             for statement in statements(path.read_text(encoding="utf-8")):
                 db.execute(statement)
-            journal.rebuild_triggers(db)
             db.execute(f"PRAGMA user_version = {number}")
             db.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+            if number == steps[-1][0]:
+                journal.rebuild_triggers(db)
+            if broken := db.execute("PRAGMA foreign_key_check").fetchone():
+                raise sqlite3.IntegrityError(f"step {number} leaves a row of {broken['table']} without its {broken['parent']}")
     return steps[-1][0]
+
+
+@contextmanager
+def _loose_references(db: sqlite3.Connection) -> Iterator[None]:
+    """A table that is rebuilt is dropped for a moment; its children must not be deleted with it (sqlite.org/lang_altertable,
+    section 7). The references are checked at the end of each step instead."""
+    db.execute("PRAGMA foreign_keys = OFF")
+    try:
+        yield
+    finally:
+        db.execute("PRAGMA foreign_keys = ON")
 
 
 def _has_tables(db: sqlite3.Connection) -> bool:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from flask import g, request
 
 from bolsa.core.months import Month
-from bolsa.services import sessions
+from bolsa.services import checking, sessions
 from bolsa.services.budgeting import RibbonMonth, ribbon
 
 RIBBON_MONTHS = 18
@@ -43,6 +43,7 @@ class RibbonCell:
     out_px: float
     is_chosen: bool
     is_future: bool
+    is_checked: bool
 
 
 def context() -> dict[str, object]:
@@ -74,10 +75,11 @@ def ribbon_cells() -> list[RibbonCell]:
         last = g.month + (RIBBON_MONTHS - 2)
     months = ribbon(g.db, g.household.home_currency, last + (1 - RIBBON_MONTHS), last)
     most = max([m.in_minor for m in months] + [m.out_minor for m in months] + [1])
-    return [_cell(m, most) for m in months]
+    until = checking.checked_until(g.db)
+    return [_cell(m, most, bool(until and m.month.last_day <= until)) for m in months]
 
 
-def _cell(m: RibbonMonth, most: int) -> RibbonCell:
+def _cell(m: RibbonMonth, most: int, is_checked: bool) -> RibbonCell:
     return RibbonCell(
         m.month,
         m.in_minor,
@@ -86,4 +88,5 @@ def _cell(m: RibbonMonth, most: int) -> RibbonCell:
         round(MARK_HEIGHT * m.out_minor / most, 1),
         m.month == g.month,
         m.month > g.present,
+        is_checked,
     )

@@ -32,7 +32,9 @@ class Migrations(StoreCase):
         self.assertEqual([number for number, _ in migrate.list_steps()], list(range(1, newest + 1)))
 
     def test_every_table_is_strict_and_every_reference_kept(self):
-        rows = self.db.execute("SELECT name, strict FROM pragma_table_list WHERE schema = 'main' AND name NOT LIKE 'sqlite%'")
+        rows = self.db.execute(
+            "SELECT name, strict FROM pragma_table_list WHERE schema = 'main' AND type = 'table' AND name NOT LIKE 'sqlite%'"
+        )
         self.assertEqual([row["name"] for row in rows if not row["strict"]], [])
         self.assertEqual(self.db.execute("PRAGMA foreign_keys").fetchone()[0], 1)
         self.assertEqual(self.db.execute("PRAGMA journal_mode").fetchone()[0], "wal")

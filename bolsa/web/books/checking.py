@@ -4,9 +4,11 @@ from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from bolsa.errors import InvalidInput
-from bolsa.services import categories, checking
+from bolsa.services import categories, checking, curing
 from bolsa.web.books.blueprint import blueprint
-from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_money, tell
+from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_money, parse_optional_money, tell
+
+STATEMENTS_SHOWN = 24
 
 
 @blueprint.get("/books/<int:account_id>/check")
@@ -17,10 +19,11 @@ def check(account_id: int) -> str:
 
 def _page(account_id: int, error: InvalidInput | None) -> str:
     page = checking.check_page(g.db, account_id)
-    later = {s.id: checking.later_statements(g.db, s.id) for s in page.past[:24]}
+    findings = curing.find_findings(g.db, page.statement) if page.statement else None
     return render_template(
-        "books/check.html", page=page, later=later, error=error, typed=request.form, groups=categories.list_by_group(g.db)
-    )
+        "books/check.html", page=page, findings=findings, error=error, typed=request.form, groups=categories.list_by_group(g.db),
+        most=STATEMENTS_SHOWN,
+    )  # fmt: skip
 
 
 @blueprint.post("/books/<int:account_id>/check")
@@ -28,8 +31,17 @@ def begin_check(account_id: int) -> tuple[str, int] | Response:
     """Opens the statement typed, or changes the open one."""
     currency = checking.check_page(g.db, account_id).state.account.currency
     try:
-        day = parse_day(request.form, "closing_day", g.by.today)
-        checking.begin_statement(g.db, g.by, account_id, day, parse_money(request.form, "closing", currency))
+        form = request.form
+        first = parse_day(form, "opening_day", g.by.today) if form.get("opening_day", "").strip() else None
+        checking.begin_statement(
+            g.db,
+            g.by,
+            account_id,
+            parse_day(form, "closing_day", g.by.today),
+            parse_money(form, "closing", currency),
+            opening_minor=parse_optional_money(form, "opening", currency),
+            opening_day=first,
+        )
     except InvalidInput as error:
         return _page(account_id, error), 400
     return redirect(url_for("books.check", account_id=account_id), code=303)
@@ -40,6 +52,14 @@ def tick(statement_id: int) -> Response:
     """Ticks or unticks lines."""
     ticked = request.form.get("ticked") == "1"
     checking.set_ticks(g.db, g.by, statement_id, parse_ids(request.form, "line_id"), ticked)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/cure")
+def cure(statement_id: int) -> Response:
+    """Does what a suspect's cure says."""
+    sentence, step_id = curing.cure(g.db, g.by, statement_id, request.form.get("key", ""))
+    tell(sentence, step_id)
     return _back(statement_id)
 
 

@@ -1,9 +1,8 @@
-"""Suggestions, transfers, suspects, series, and the quick line."""
+"""Suggestions, transfers, series, and the quick line."""
 
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.checking import Check, OpenItem, find_suspects
 from bolsa.core.quick_line import Vocabulary, understand
 from bolsa.core.series import Occurrence, dues_of, find_series, money_curve
 from bolsa.core.suggestions import Decision, suggest
@@ -50,26 +49,6 @@ class Transfers(unittest.TestCase):
 
     def test_one_account_or_two_currencies_make_no_transfer(self):
         self.assertEqual(propose_transfers([self.side(1, 1, -500), self.side(2, 1, 500)]), [])
-
-
-class Suspects(unittest.TestCase):
-    def item(self, line_id, amount, ticked=True, days=0, payee="Shop"):
-        return OpenItem(line_id, line_id, DAY + timedelta(days=days), amount, payee, ticked)
-
-    def reasons(self, closing, *items):
-        return [(s.item.line_id, s.reason) for s in find_suspects(Check(0, closing, items))]
-
-    def test_each_kind_is_named(self):
-        self.assertEqual(self.reasons(100, self.item(1, 100)), [])
-        self.assertEqual(
-            self.reasons(150, self.item(1, 100), self.item(2, 50, False))[0], (2, "equals the difference and is not ticked")
-        )
-        self.assertIn((2, "is there twice"), self.reasons(-70, self.item(1, -70), self.item(2, -70, days=1)))
-        self.assertIn("is half the difference; perhaps its sign is wrong", dict(self.reasons(40, self.item(1, -40))).values())
-        self.assertEqual(self.reasons(-2345, self.item(1, -2354)), [(1, "two digits may be swapped: 23.54 for 23.45")])
-
-    def test_a_difference_nothing_explains_has_no_suspects(self):
-        self.assertEqual(self.reasons(7, self.item(1, 100), self.item(2, -12)), [])
 
 
 class SeriesFound(unittest.TestCase):
