@@ -6,7 +6,10 @@ from datetime import date
 
 @dataclass(frozen=True)
 class BroughtRow:
-    """One row as the bank sent it. `amount_minor` is signed from the account's side; `file_line` counts from 1."""
+    """One row as the bank sent it. `amount_minor` is signed from the account's side; `file_line` counts from 1.
+
+    A `pending` row is announced and not booked: its amount may change, and it may never be booked.
+    """
 
     day: date
     amount_minor: int
@@ -15,6 +18,7 @@ class BroughtRow:
     bank_ref: str = ""
     value_day: date | None = None
     file_line: int = 0
+    pending: bool = False
 
     @property
     def raw_text(self) -> str:
@@ -25,7 +29,8 @@ class BroughtRow:
 class BroughtStatement:
     """The rows of one account in a file. `currency` is "" where the file does not say; the balance is as of its day.
 
-    `warnings` are sentences about what was odd yet could be read.
+    `warnings` are sentences about what was odd yet could be read. `lists_pending` says that the rows hold all that is pending
+    now, so that what was pending before and is not among them was booked or has vanished.
     """
 
     rows: tuple[BroughtRow, ...]
@@ -35,3 +40,8 @@ class BroughtStatement:
     balance_minor: int | None = None
     balance_day: date | None = None
     warnings: tuple[str, ...] = field(default=())
+    lists_pending: bool = False
+
+    @property
+    def booked(self) -> tuple[BroughtRow, ...]:
+        return tuple(row for row in self.rows if not row.pending)

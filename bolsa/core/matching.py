@@ -5,13 +5,16 @@ The order of proof, strongest first:
 1. the institution's own id, scoped to the account, with the same amount and a day near by: already here;
 2. the same row as one brought before (day, amount, text), counted: of two equal purchases in a file, the second is
    already here only if two were brought before. Rows whose ids differ are never the same;
-3. an entry typed by hand or brought from another source: same amount, a few days apart, a likeness of payee: matched;
-4. the same without a likeness, or an id that came with another amount: doubtful, said so, and brought in.
+3. an entry the bank announced as pending, now booked, perhaps with another amount: matched (see pending.py);
+4. an entry typed by hand or brought from another source: same amount, a few days apart, a likeness of payee: matched;
+5. the same without a likeness, or an id that came with another amount: doubtful, said so, and brought in.
 """
 
 from collections import Counter, defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date
+from types import MappingProxyType
 
 from bolsa.core.bringing import BroughtRow
 from bolsa.core.payees import clean_text, likeness
@@ -47,19 +50,26 @@ class OpenLine:
 class Verdict:
     """What a row is, why in words, whether to bring it in, and the line it belongs to, if any."""
 
-    kind: str  # "new", "known", "matched", "suspicious"
+    kind: str  # "new", "known", "matched", "suspicious"; of pending rows also "changed", "vanished"
     take: bool
     reason: str = ""
     line_id: int | None = None
 
 
-def judge_rows(rows: list[BroughtRow], known: list[KnownRow], open_lines: list[OpenLine], source: str) -> list[Verdict]:
+def judge_rows(
+    rows: list[BroughtRow],
+    known: list[KnownRow],
+    open_lines: list[OpenLine],
+    source: str,
+    announced: Mapping[int, Verdict] = MappingProxyType({}),
+) -> list[Verdict]:
     """A verdict a row, in the rows' order. Every known row and every open line is used for one row at most.
 
     `source` names where the rows come from ("ofx", "csv"): rows of one source are compared by their exact text, rows
-    of two sources by day, amount and likeness.
+    of two sources by day, amount and likeness. `announced` are the verdicts of rows that were pending before, by the row's
+    place; what proves a row already here is stronger.
     """
-    return _Judge(known, open_lines, source).judge_all(rows)
+    return _Judge(known, open_lines, source).judge_all(rows, announced)
 
 
 class _Judge:
@@ -81,8 +91,9 @@ class _Judge:
             self.open[line.amount_minor].append(line)
         self.seen_refs: dict[str, BroughtRow] = {}
 
-    def judge_all(self, rows: list[BroughtRow]) -> list[Verdict]:
+    def judge_all(self, rows: list[BroughtRow], announced: Mapping[int, Verdict]) -> list[Verdict]:
         certain = {i: verdict for i, row in enumerate(rows) if (verdict := self._by_id(row) or self._by_text(row))}
+        certain = {**announced, **certain}
         # Typed entries are given out closest first over the whole file, so that a near row is not robbed by an early one.
         merged = self._by_likeness([(i, row) for i, row in enumerate(rows) if i not in certain])
         return [certain.get(i) or merged.get(i) or self._leftover(row) for i, row in enumerate(rows)]

@@ -61,21 +61,26 @@ def _statement(holder: Element, default_currency: str) -> BroughtStatement:
     number = _text(holder, "Acct/Id/IBAN") or _text(holder, "Acct/Id/Othr/Id") or _text(holder, "Acct/Id/PrtryAcct/Id")
     currency = _text(holder, "Acct/Ccy") or next((a.get("Ccy", "") for a in holder.findall("Bal/Amt")), "")
     currency = currency if is_currency_code(currency) else ""
-    rows, pending, warnings = [], 0, []
+    rows, pending, told, warnings = [], [], 0, []
     for entry in holder.findall("Ntry"):
-        if (_text(entry, "Sts/Cd") or _text(entry, "Sts")) in ("PDNG", "INFO"):
-            pending += 1
+        status = _text(entry, "Sts/Cd") or _text(entry, "Sts")
+        if status == "INFO":
+            told += 1
+        elif status == "PDNG":
+            pending.append(replace(_row(entry, holder, currency or default_currency), pending=True))
         else:
             rows.append(_row(entry, holder, currency or default_currency))
-    if pending:
-        warnings.append(f"{pending} entries that are not booked yet were left out; they come with a later file.")
+    if told:
+        warnings.append(f"{told} entries are for information only (status INFO) and were left out.")
     balance_minor, balance_day = _closing(holder, currency or default_currency)
     opening = _balance_of(holder, ("OPBD", "PRCD"), currency or default_currency)
     closing = _balance_of(holder, ("CLBD",), currency or default_currency)
     if opening and closing and not pending and opening[0] + sum(row.amount_minor for row in rows) != closing[0]:
         warnings.append("The file's opening balance and entries do not lead to its closing balance.")
     kind = "CREDITCARD" if _text(holder, "Acct/Tp/Cd") == "CARD" else ""
-    return BroughtStatement(tuple(rows), number, kind, currency, balance_minor, balance_day, tuple(warnings))
+    # A report (camt.052) lists what is pending at its moment; a statement speaks of what is booked.
+    lists_pending = bool(pending) or holder.tag == "Rpt"
+    return BroughtStatement((*rows, *pending), number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending)
 
 
 def _row(entry: Element, holder: Element, currency: str) -> BroughtRow:

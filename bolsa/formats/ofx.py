@@ -60,6 +60,11 @@ def read_ofx(content: bytes, default_currency: str = "EUR") -> list[BroughtState
     return statements
 
 
+def is_account_unknown(content: bytes) -> bool:
+    """Whether the answer says that the institution does not know the account (status 2003, OFX 2.2 section 11.4.2.3)."""
+    return re.search(rb"<CODE>\s*2003\b", content) is not None
+
+
 def _refuse_without_statements(tree: Tree) -> None:
     for status in tree.root.iter("STATUS"):
         if _text(status, "CODE") not in ("", "0") and _text(status, "SEVERITY").upper() != "INFO":
@@ -82,11 +87,28 @@ def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtSt
     mark, _ = find_decimal_mark([_text(t, "TRNAMT") for t in transactions])
     warnings: list[str] = []
     rows = tuple(_row(t, tree, mark, currency or default_currency, warnings) for t in transactions)
+    announced = element.find(".//BANKTRANLISTP")
+    if announced is not None:
+        rows += tuple(_pending_row(t, tree, mark, currency or default_currency) for t in announced.iter("STMTTRNP"))
     balance = _balance(element, mark, currency or default_currency, warnings)
     if next(tree.root.iter("INVSTMTRS"), None) is not None:
         warnings.append("The file also holds an investment statement, which was left out.")
     number = _text(account, "ACCTID") if account is not None else ""
-    return BroughtStatement(rows, number, kind, currency, *balance, warnings=tuple(dict.fromkeys(warnings)))
+    return BroughtStatement(
+        rows, number, kind, currency, *balance, warnings=tuple(dict.fromkeys(warnings)), lists_pending=announced is not None
+    )
+
+
+def _pending_row(element: Element, tree: Tree, mark: str, currency: str) -> BroughtRow:
+    """A row of the list of pending transactions (OFX 2.2, section 11.4.3.5)."""
+    line = tree.line_of(element)
+    amount, day = _read_amount(_text(element, "TRNAMT"), mark), read_ofx_day(_text(element, "DTTRAN"))
+    if amount is None or day is None:
+        lacking = "amount (TRNAMT)" if amount is None else "date (DTTRAN)"
+        raise UnreadableFile(f"This <STMTTRNP> has no {lacking}.", line=line)
+    payee, memo = _words(element)
+    ref = _text(element, "REFNUM")
+    return BroughtRow(day, to_minor(amount, currency), payee, memo, ref, file_line=line, pending=True)
 
 
 def _row(element: Element, tree: Tree, mark: str, currency: str, warnings: list[str]) -> BroughtRow:

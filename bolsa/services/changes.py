@@ -6,6 +6,7 @@ from contextlib import contextmanager
 
 from bolsa.errors import Conflict
 from bolsa.services.clock import By
+from bolsa.services.written_rows import take_back
 from bolsa.store import brought, entries, journal
 from bolsa.store.connection import atomic
 from bolsa.store.entries import Deleted
@@ -59,14 +60,17 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
         untouched = [entry_id for entry_id, touched in made if not touched]
         brought.remove_entries(db, untouched)
         for row in brought.list_rows(db, batch_id):
-            if row.line_before and row.line_id:
-                brought.unmerge_line(db, row.line_id, row.line_before)
+            if row.line_before:
+                take_back(db, row)
         brought.remove_bank_balances(db, batch_id)
         brought.change_batch_state(db, batch_id, "undone")
         journal.mark_batch_undone(db, batch_id, id_)
-    kept = len(made) - len(untouched)
-    stayed = f" {kept} changed since stayed here." if kept else ""
-    return f"{len(untouched)} entries of “{batch.name}” are out again.{stayed}"
+    stayed = [entry_id for entry_id, touched in made if touched]
+    named = [f"{e.payee} of {e.day:%-d %B}" for e in entries.list_entries(db, stayed[:3])]
+    more = f" and {len(stayed) - 3} more" if len(stayed) > 3 else ""
+    words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
+    out = "1 entry" if len(untouched) == 1 else f"{len(untouched)} entries"
+    return f"{out} of “{batch.name}” {'is' if len(untouched) == 1 else 'are'} out again.{words}"
 
 
 def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:

@@ -14,11 +14,12 @@ from datetime import date, timedelta
 from xml.sax.saxutils import escape
 
 from bolsa.core.bringing import BroughtStatement
-from bolsa.errors import InvalidInput, ServiceUnavailable, UnreadableFile
-from bolsa.formats.ofx import read_ofx
+from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
+from bolsa.formats.ofx import is_account_unknown, read_ofx
 from bolsa.services import bringing_in
 from bolsa.services.changes import change
 from bolsa.services.clock import By
+from bolsa.services.progress import Report, silent
 from bolsa.store import accounts, connections
 from bolsa.store.connection import atomic
 from bolsa.store.connections import Connection, RemoteAccount
@@ -27,6 +28,10 @@ TIMEOUT_SECONDS = 15
 MOST_REPLY_BYTES = 16 * 1024 * 1024
 FIRST_DAYS = 90
 OVERLAP_DAYS = 10
+
+
+class ConsentEnded(ServiceUnavailable):
+    """The institution no longer lets Bolsa read: the consent ran out, was taken back, or ended with a changed password."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +58,7 @@ def send_over_http(request: Request) -> bytes:
             return reply.read(MOST_REPLY_BYTES)
     except urllib.error.HTTPError as error:
         if error.code in (401, 403):
-            raise ServiceUnavailable("The consent has ended. Connect again to renew it.") from error
+            raise ConsentEnded("The consent has ended. Renew it to go on; nothing that is here is lost.") from error
         raise ServiceUnavailable(f"The institution answered with an error ({error.code}). Try again later.") from error
     except (OSError, ValueError) as error:
         raise ServiceUnavailable("The institution does not answer. Nothing was changed; try again later.") from error
@@ -150,42 +155,103 @@ def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, acc
     return step_id
 
 
-def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send) -> int | None:
-    """Downloads what is new into a waiting batch; gives its id, None if nothing is new.
+@dataclass(frozen=True)
+class Download:
+    """What asking an institution gave: the waiting batch (None if nothing is new), and what did not work, in sentences."""
 
-    Whatever goes wrong is kept with the connection in words, and raised: ServiceUnavailable, UnreadableFile.
+    batch_id: int | None
+    problems: tuple[str, ...] = ()
+
+
+def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, report: Report = silent) -> Download:
+    """Downloads what is new of every linked account into a waiting batch.
+
+    An account that is missing there, or whose answer fails, is said so and marked; the others are brought all the same.
+    Raises: ServiceUnavailable if no account could be asked, with what to do; it is kept with the connection in words.
     """
     connection = connections.get_connection(db, connection_id)
     linked = [r for r in connections.list_remote_accounts(db, connection_id) if r.account_id]
     if not linked:
         raise InvalidInput("Link at least one account first.")
-    try:
-        found = [(accounts.get_account(db, r.account_id), _download(db, by, connection, r, send)) for r in linked]
-    except (ServiceUnavailable, UnreadableFile) as error:
-        with atomic(db):
-            connections.change_connection(db, replace(connection, state="broken", last_error=error.sentence))
-        raise
+    found: list[tuple[RemoteAccount, BroughtStatement]] = []
+    missing: list[RemoteAccount] = []
+    failed: list[BolsaError] = []
+    rows = 0
+    for done, remote in enumerate(linked):
+        report(done, len(linked), f"{connection.institution}: {remote.remote_name}; {rows} rows so far")
+        try:
+            statement = _download(by, connection, remote, send)
+        except ConsentEnded as error:
+            _mark_broken(db, connection, error.sentence)
+            raise
+        except (ServiceUnavailable, UnreadableFile) as error:
+            failed.append(type(error)(f"{remote.remote_name}: {error.sentence}"))
+            continue
+        if statement is None:
+            missing.append(remote)
+        else:
+            found.append((remote, statement))
+            rows += len(statement.rows)
+    if failed and not found:
+        _mark_broken(db, connection, failed[0].sentence)
+        raise failed[0]
+    return _kept(db, by, connection, found, missing, [error.sentence for error in failed])
+
+
+def _kept(
+    db: sqlite3.Connection,
+    by: By,
+    connection: Connection,
+    found: list[tuple[RemoteAccount, BroughtStatement]],
+    missing: list[RemoteAccount],
+    failed: list[str],
+) -> Download:
+    """Keeps what was found as a waiting batch, and with the connection how it went."""
+    problems = list(failed)
     with atomic(db):
-        succeeded = replace(connection, state="working", last_error="", last_success=f"{by.today.isoformat()}T{by.at[11:]}")
-        connections.change_connection(db, succeeded)
-        batch_id = bringing_in.stage_download(db, by, connection.institution, found)
+        for remote in missing:
+            since = remote.missing_since or by.today
+            connections.note_seen(db, remote.id, last_seen=remote.last_seen, missing_since=since)
+            problems.append(
+                f"{remote.remote_name} is missing at {connection.institution} since {since:%-d %B %Y}. What is here stays; "
+                "until it is back, its value is marked as not known."
+            )
+        for remote, _ in found:
+            connections.note_seen(db, remote.id, last_seen=by.today, missing_since=None)
+        at = f"{by.today.isoformat()}T{by.at[11:]}"
+        went = replace(
+            connection, state="broken" if failed else "working", last_error=" ".join(failed),
+            last_success=at if not failed else connection.last_success,
+        )  # fmt: skip
+        connections.change_connection(db, went)
+        if not found:
+            return Download(None, tuple(problems))
+        named = [(accounts.get_account(db, remote.account_id), statement) for remote, statement in found]
+        batch_id = bringing_in.stage_download(db, by, connection.institution, named)
         if not bringing_in.has_anything_new(db, batch_id):
             bringing_in.keep_balances_only(db, batch_id)
-            return None
-    return batch_id
+            return Download(None, tuple(problems))
+    return Download(batch_id, tuple(problems))
 
 
-def _download(db: sqlite3.Connection, by: By, connection: Connection, remote: RemoteAccount, send: Send) -> BroughtStatement:
+def _mark_broken(db: sqlite3.Connection, connection: Connection, sentence: str) -> None:
+    with atomic(db):
+        connections.change_connection(db, replace(connection, state="broken", last_error=sentence))
+
+
+def _download(by: By, connection: Connection, remote: RemoteAccount, send: Send) -> BroughtStatement | None:
+    """The account's statement, None if the institution does not know the account now."""
     first = by.today - timedelta(days=FIRST_DAYS)
     if connection.last_success:
         first = date.fromisoformat(connection.last_success[:10]) - timedelta(days=OVERLAP_DAYS)
+    if remote.missing_since:  # what was booked while it was missing is asked for too
+        first = min(first, (remote.last_seen or remote.missing_since) - timedelta(days=OVERLAP_DAYS))
     body = ofx_request(remote, first, by.today).encode()
     reply = send(Request(connection.base_url + "/ofx", body, "application/x-ofx", connection.token))
+    if is_account_unknown(reply):
+        return None
     statements = read_ofx(reply, remote.currency)
-    statement = next((s for s in statements if s.number == remote.remote_number), None)
-    if statement is None:
-        raise ServiceUnavailable(f"The institution did not send {remote.remote_name}. It may be missing there for a while.")
-    return statement
+    return next((s for s in statements if s.number == remote.remote_number), None)
 
 
 def ofx_request(remote: RemoteAccount, first: date, today: date) -> str:

@@ -7,11 +7,11 @@ from bolsa.core.entries import Line, Share, entry_on_account
 from bolsa.core.months import Month
 from bolsa.core.suspects import Cure, Evidence, Findings, Usual, find_suspects
 from bolsa.errors import Conflict
-from bolsa.services import bringing_in
 from bolsa.services import entries as entry_service
 from bolsa.services.changes import change
 from bolsa.services.checking import check_of, require_open
 from bolsa.services.clock import By
+from bolsa.services.written_rows import bring_row
 from bolsa.store import accounts, entries, statements
 from bolsa.store.connection import reading
 from bolsa.store.statements import Statement
@@ -97,7 +97,7 @@ def _move(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> No
 
 
 def _bring(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
-    statements.put_tick(db, statement.id, bringing_in.bring_row(db, one.row_id))
+    statements.put_tick(db, statement.id, bring_row(db, one.row_id))
 
 
 def _enter(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:

@@ -191,6 +191,18 @@ def insert_bank_balance(
     db.execute(INSERT_BANK_BALANCE, values)
 
 
+FIND_BANK_BALANCE = """
+    SELECT s.amount_minor FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
+    WHERE s.account_id = :account_id AND s.day <= :day AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
+    ORDER BY s.day DESC, s.id DESC LIMIT 1"""
+
+
+def find_bank_balance(db: sqlite3.Connection, account_id: int, day: date) -> int | None:
+    """What the bank last said the account held, up to the day; None if it never said."""
+    row = db.execute(FIND_BANK_BALANCE, {"account_id": account_id, "day": day.isoformat()}).fetchone()
+    return row["amount_minor"] if row else None
+
+
 INSERT_RATE = """
     INSERT INTO rate (currency, day, rate_e8, source) VALUES (:currency, :day, :rate_e8, :source)
     ON CONFLICT (currency, day) DO UPDATE SET rate_e8 = excluded.rate_e8, source = excluded.source"""

@@ -4,11 +4,12 @@ import json
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from bolsa.core.bringing import BroughtRow
 from bolsa.core.matching import KnownRow, OpenLine, Verdict
 from bolsa.core.payees import payee_key
+from bolsa.core.pending import PendingLine
 from bolsa.errors import NotFound
 
 OVERRULED = "as you decided"  # the reason of a row the user decided about
@@ -45,6 +46,7 @@ class StoredRow:
     bank_ref: str
     value_day: date | None
     file_line: int
+    pending: bool
     verdict: str
     take: bool
     reason: str
@@ -63,7 +65,30 @@ class StoredRow:
 
     def as_brought(self) -> BroughtRow:
         """The row as the bank sent it."""
-        return BroughtRow(self.day, self.amount_minor, self.payee, self.memo, self.bank_ref, self.value_day, self.file_line)
+        words = (self.payee, self.memo, self.bank_ref, self.value_day, self.file_line, self.pending)
+        return BroughtRow(self.day, self.amount_minor, *words)
+
+
+@dataclass(frozen=True)
+class BatchCount:
+    """A batch of the past with what it brought, in rows, its format, its file's hash ("" for a connection) and its accounts."""
+
+    batch: Batch
+    format: str
+    new: int
+    matched: int
+    known: int
+    accounts: str
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A line a row could be matched with."""
+
+    line_id: int
+    day: date
+    amount_minor: int
+    payee: str
 
 
 BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, warnings, problem"
@@ -109,6 +134,60 @@ def list_batches(db: sqlite3.Connection, state: str, most: int = 20) -> list[Bat
     """The latest batches in a state, newest first."""
     sql = f"SELECT {BATCH_COLUMNS} FROM batch WHERE state = :state ORDER BY id DESC LIMIT :most"
     return [_batch(row) for row in db.execute(sql, {"state": state, "most": most})]
+
+
+LIST_HISTORY = f"""
+    SELECT {BATCH_COLUMNS}, format FROM batch WHERE state IN ('brought', 'undone') ORDER BY id DESC LIMIT :most"""
+COUNT_HISTORY = """
+    SELECT r.batch_id, sum(r.take = 1 AND r.verdict IN ('new', 'suspicious')) AS new,
+        sum(r.take = 1 AND r.verdict IN ('matched', 'changed', 'vanished')) AS matched, sum(r.take = 0) AS known,
+        group_concat(DISTINCT a.name) AS accounts
+    FROM brought_row r JOIN account a ON a.id = r.account_id
+    WHERE r.batch_id IN (SELECT value FROM json_each(:ids)) GROUP BY r.batch_id"""
+
+
+def list_history(db: sqlite3.Connection, most: int = 40) -> list[BatchCount]:
+    """The batches that were brought in or taken out again, newest first, with what each brought."""
+    found = {row["id"]: row for row in db.execute(LIST_HISTORY, {"most": most})}
+    counts = {row["batch_id"]: row for row in db.execute(COUNT_HISTORY, {"ids": json.dumps(list(found))})}
+    listed = []
+    for id_, row in found.items():
+        words = {name: row[name] for name in row.keys() if name != "format"}  # noqa: SIM118 (Row iterates over values)
+        batch = Batch(**{**words, "warnings": tuple(json.loads(row["warnings"]))})
+        c = counts.get(id_)
+        numbers = (c["new"], c["matched"], c["known"], (c["accounts"] or "").replace(",", ", ")) if c else (0, 0, 0, "")
+        listed.append(BatchCount(batch, row["format"], *numbers))
+    return listed
+
+
+LIST_DECLARED = "SELECT DISTINCT account_id FROM bank_balance WHERE batch_id = :id ORDER BY account_id"
+
+
+def list_declared_accounts(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The accounts whose balance a batch declares."""
+    return [row["account_id"] for row in db.execute(LIST_DECLARED, {"id": batch_id})]
+
+
+LIST_CANDIDATES = """
+    SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND l.state <> 'reconciled'
+        AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
+                        WHERE r.line_id = l.id AND r.pending = 0)
+    ORDER BY abs(l.amount_minor - :amount), abs(julianday(l.day) - julianday(:day)) LIMIT 8"""
+
+
+def list_candidates(db: sqlite3.Connection, row: StoredRow) -> list[Candidate]:
+    """The lines near a row that no booked row has claimed, the likeliest first."""
+    days = {"first": (row.day - timedelta(days=31)).isoformat(), "last": (row.day + timedelta(days=31)).isoformat()}
+    values = days | {"account_id": row.account_id, "amount": row.amount_minor, "day": row.day.isoformat()}
+    return [Candidate(**{**dict(r), "day": date.fromisoformat(r["day"])}) for r in db.execute(LIST_CANDIDATES, values)]
+
+
+def find_line_state(db: sqlite3.Connection, line_id: int) -> str | None:
+    """The state of a line, None if it is not there any more."""
+    row = db.execute("SELECT state FROM line WHERE id = :id", {"id": line_id}).fetchone()
+    return row["state"] if row else None
 
 
 def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:
@@ -168,8 +247,8 @@ class _Keys(dict):
 
 INSERT_ROW = """
     INSERT INTO brought_row (batch_id, account_id, day, amount_minor, payee, payee_key, memo, bank_ref, value_day,
-                             file_line, verdict, take, reason, match_line_id)
-    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+                             file_line, pending, verdict, take, reason, match_line_id)
+    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
 
 
 def insert_rows(db: sqlite3.Connection, batch_id: int, account_id: int, judged: Iterable[tuple[BroughtRow, Verdict]]) -> None:
@@ -180,8 +259,8 @@ def insert_rows(db: sqlite3.Connection, batch_id: int, account_id: int, judged: 
         (
             (
                 batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, keys[row.payee], row.memo, row.bank_ref,
-                row.value_day.isoformat() if row.value_day else None, row.file_line, verdict.kind, int(verdict.take),
-                verdict.reason, verdict.line_id,
+                row.value_day.isoformat() if row.value_day else None, row.file_line, int(row.pending), verdict.kind,
+                int(verdict.take), verdict.reason, verdict.line_id,
             )
             for row, verdict in judged
         ),
@@ -193,15 +272,16 @@ def remove_rows(db: sqlite3.Connection, batch_id: int) -> None:
 
 
 ROW_COLUMNS = """
-    id, batch_id, account_id, day, amount_minor, payee, memo, bank_ref, value_day, file_line, verdict, take, reason,
-    match_line_id, line_id, line_before"""
+    id, batch_id, account_id, day, amount_minor, payee, memo, bank_ref, value_day, file_line, pending, verdict, take,
+    reason, match_line_id, line_id, line_before"""
 
 
 def _row(row: sqlite3.Row) -> StoredRow:
     values = list(row)  # in the order of ROW_COLUMNS, which is that of StoredRow; a hundred thousand pass here
     values[3] = date.fromisoformat(values[3])
     values[8] = date.fromisoformat(values[8]) if values[8] else None
-    values[11] = bool(values[11])
+    values[10] = bool(values[10])
+    values[12] = bool(values[12])
     return StoredRow(*values)
 
 
@@ -230,13 +310,25 @@ def get_row(db: sqlite3.Connection, row_id: int) -> StoredRow:
     return _row(row)
 
 
+FIND_ROW_OF_LINE = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row WHERE line_id = :line_id
+        AND batch_id IN (SELECT id FROM batch WHERE state = 'brought') ORDER BY pending, id DESC LIMIT 1"""
+
+
+def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
+    """The bank's row a line came from or was matched with, the booked one before an announced one."""
+    row = db.execute(FIND_ROW_OF_LINE, {"line_id": line_id}).fetchone()
+    return _row(row) if row else None
+
+
 COUNT_VERDICTS = """
     SELECT verdict, take, count(*) AS rows FROM brought_row WHERE batch_id = :id GROUP BY verdict, take"""
 
 
 def count_verdicts(db: sqlite3.Connection, batch_id: int) -> dict[str, int]:
-    """How many rows are "new" (doubtful ones that are taken count), "matched", "known" (or left out)."""
-    counts = {"new": 0, "matched": 0, "known": 0}
+    """How many rows are "new" (doubtful ones that are taken count), "matched", "known" (or left out), and of pending ones
+    "changed" and "vanished"."""
+    counts = {"new": 0, "matched": 0, "known": 0, "changed": 0, "vanished": 0}
     for row in db.execute(COUNT_VERDICTS, {"id": batch_id}):
         kind = {"suspicious": "new"}.get(row["verdict"], row["verdict"]) if row["take"] else "known"
         counts[kind] += row["rows"]
@@ -280,7 +372,8 @@ LIST_KNOWN = """
     SELECT r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
            (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
-    WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.day BETWEEN :first AND :last"""
+    WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.pending = 0
+        AND r.day BETWEEN :first AND :last"""
 
 
 def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[KnownRow]:
@@ -308,35 +401,73 @@ def list_open_lines(db: sqlite3.Connection, account_id: int, first: date, last: 
     return [OpenLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
 
 
-MERGE_INTO_LINE = """
-    UPDATE line SET state = iif(state = 'pending', 'cleared', state), bank_ref = :bank_ref, raw_text = :raw_text,
-        value_day = :value_day WHERE id = :id"""
+LIST_PENDING = """
+    SELECT l.id, l.day, l.amount_minor, r.payee, r.memo, r.bank_ref
+    FROM line l JOIN brought_row r ON r.id = (
+        SELECT max(o.id) FROM brought_row o JOIN batch b ON b.id = o.batch_id AND b.state = 'brought'
+        WHERE o.line_id = l.id AND o.take = 1)
+    WHERE l.account_id = :account_id AND l.state = 'pending' AND l.state <> 'reconciled' AND r.pending = 1"""
+
+
+def list_pending_lines(db: sqlite3.Connection, account_id: int) -> list[PendingLine]:
+    """The lines of an account that a bank announced and has not booked."""
+    return [
+        PendingLine(r["id"], date.fromisoformat(r["day"]), r["amount_minor"], " · ".join(filter(None, (r["payee"], r["memo"]))),
+                    r["bank_ref"])
+        for r in db.execute(LIST_PENDING, {"account_id": account_id})
+    ]  # fmt: skip
+
+
+# The line that takes up a changed amount: the largest category, else the one other account's line that is not locked.
 LINE_BEFORE = """
-    SELECT json_object('state', state, 'bank_ref', bank_ref, 'raw_text', raw_text, 'value_day', value_day)
-    FROM line WHERE id = :id"""
+    SELECT l.state, l.bank_ref, l.raw_text, l.value_day, l.amount_minor, (
+        SELECT o.id FROM line o WHERE o.entry_id = l.entry_id AND o.id <> l.id AND o.currency = l.currency
+            AND o.state IS NOT 'reconciled'
+        ORDER BY o.account_id IS NOT NULL, abs(o.amount_minor) DESC, o.id LIMIT 1) AS other_id
+    FROM line l WHERE l.id = :id"""
+MERGE_INTO_LINE = """
+    UPDATE line SET state = iif(state = 'pending' AND NOT :pending, 'cleared', state), bank_ref = :bank_ref,
+        raw_text = :raw_text, value_day = :value_day, amount_minor = amount_minor + :shift
+    WHERE id = :id"""
+SHIFT_OTHER = "UPDATE line SET amount_minor = amount_minor - :shift WHERE id = :id"
 
 
 def merge_into_line(db: sqlite3.Connection, row: StoredRow) -> str | None:
-    """Gives the matched line the bank's words and state; the typed payee, category and day stay.
+    """Gives the matched line the bank's words, state and amount; the typed payee, category and day stay.
 
-    Gives the line as it was, as JSON; None if it is not there any more.
+    Gives the line as it was, as JSON; None if it is not there any more, is locked, or nothing can take up the difference.
     """
-    before = db.execute(LINE_BEFORE, {"id": row.match_line_id}).fetchone()
-    if before is None:
+    found = db.execute(LINE_BEFORE, {"id": row.match_line_id}).fetchone()
+    shift = row.amount_minor - found["amount_minor"] if found else 0
+    if found is None or (shift and (found["other_id"] is None or found["state"] == "reconciled")):
         return None
     value_day = (row.value_day or row.day).isoformat()
     values = {"id": row.match_line_id, "bank_ref": row.bank_ref, "raw_text": row.raw_text, "value_day": value_day}
-    db.execute(MERGE_INTO_LINE, values)
-    return before[0]
+    db.execute(MERGE_INTO_LINE, values | {"shift": shift, "pending": int(row.pending)})
+    if shift:
+        db.execute(SHIFT_OTHER, {"id": found["other_id"], "shift": shift})
+    words = {name: found[name] for name in ("state", "bank_ref", "raw_text", "value_day", "other_id")}
+    return json.dumps(words | {"shift": shift}, ensure_ascii=False)
+
+
+def _is_free(db: sqlite3.Connection, line_id: int | None) -> bool:
+    row = db.execute("SELECT state FROM line WHERE id = :id", {"id": line_id}).fetchone()
+    return row is not None and row["state"] != "reconciled"
 
 
 UNMERGE = """
     UPDATE line SET state = iif(state = 'reconciled', state, :state), bank_ref = :bank_ref, raw_text = :raw_text,
-        value_day = :value_day WHERE id = :id"""
+        value_day = :value_day, amount_minor = amount_minor - :shift WHERE id = :id"""
 
 
 def unmerge_line(db: sqlite3.Connection, line_id: int, before: str) -> None:
-    db.execute(UNMERGE, {"id": line_id, **json.loads(before)})
+    """Takes the bank's words off a line again, and its amount, if the lines that took it up are there and not locked."""
+    was = {"shift": 0, "other_id": None, **json.loads(before)}
+    is_free = all(_is_free(db, id_) for id_ in (line_id, was["other_id"]))
+    was["shift"] *= is_free
+    db.execute(UNMERGE, {"id": line_id, **was})
+    if was["shift"]:
+        db.execute(SHIFT_OTHER, {"id": was["other_id"], "shift": -was["shift"]})
 
 
 LIST_ENTRIES_TO_TAKE_OUT = """

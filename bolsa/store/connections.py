@@ -2,6 +2,7 @@
 
 import sqlite3
 from dataclasses import dataclass
+from datetime import date
 
 from bolsa.errors import NotFound
 
@@ -21,7 +22,8 @@ class Connection:
 
 @dataclass(frozen=True)
 class RemoteAccount:
-    """An account at the institution, and the one here it is linked to, if any."""
+    """An account at the institution, and the one here it is linked to, if any; `last_seen` is when it was last sent,
+    `missing_since` the day it was first missing there, while it is."""
 
     id: int
     connection_id: int
@@ -30,6 +32,8 @@ class RemoteAccount:
     remote_kind: str
     currency: str
     account_id: int | None
+    last_seen: date | None = None
+    missing_since: date | None = None
 
 
 COLUMNS = "id, institution, base_url, token, state, last_success, last_error"
@@ -70,15 +74,43 @@ PUT_REMOTE = """
 
 def put_remote_account(db: sqlite3.Connection, remote: RemoteAccount) -> None:
     """Keeps an account the institution told of; a link that is there stays."""
-    db.execute(PUT_REMOTE, remote.__dict__)
+    words = ("connection_id", "remote_number", "remote_name", "remote_kind", "currency", "account_id")
+    db.execute(PUT_REMOTE, {name: getattr(remote, name) for name in words})
 
 
-REMOTE_COLUMNS = "id, connection_id, remote_number, remote_name, remote_kind, currency, account_id"
+REMOTE_COLUMNS = """
+    id, connection_id, remote_number, remote_name, remote_kind, currency, account_id, last_seen, missing_since"""
+
+
+def _remote(row: sqlite3.Row) -> RemoteAccount:
+    days = {name: date.fromisoformat(row[name]) if row[name] else None for name in ("last_seen", "missing_since")}
+    return RemoteAccount(**{**dict(row), **days})
 
 
 def list_remote_accounts(db: sqlite3.Connection, connection_id: int) -> list[RemoteAccount]:
     sql = f"SELECT {REMOTE_COLUMNS} FROM connection_account WHERE connection_id = :id ORDER BY id"
-    return [RemoteAccount(**row) for row in db.execute(sql, {"id": connection_id})]
+    return [_remote(row) for row in db.execute(sql, {"id": connection_id})]
+
+
+LIST_MISSING = f"SELECT {REMOTE_COLUMNS} FROM connection_account WHERE missing_since IS NOT NULL AND account_id IS NOT NULL"
+
+
+def list_missing_accounts(db: sqlite3.Connection) -> dict[int, date]:
+    """The accounts here that are missing at their institution, and since when."""
+    return {remote.account_id: remote.missing_since for remote in map(_remote, db.execute(LIST_MISSING))}
+
+
+NOTE_SEEN = "UPDATE connection_account SET last_seen = :seen, missing_since = :missing WHERE id = :id"
+
+
+def note_seen(db: sqlite3.Connection, remote_id: int, *, last_seen: date | None, missing_since: date | None) -> None:
+    """Notes when the institution last sent an account, and since when it is missing there."""
+    values = {
+        "id": remote_id,
+        "seen": last_seen and last_seen.isoformat(),
+        "missing": missing_since and missing_since.isoformat(),
+    }
+    db.execute(NOTE_SEEN, values)
 
 
 def link_remote_account(db: sqlite3.Connection, remote_id: int, account_id: int | None) -> None:

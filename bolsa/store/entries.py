@@ -224,6 +224,10 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
     return row["entry_id"]
 
 
+def is_in_trash(db: sqlite3.Connection, trash_id: int) -> bool:
+    return db.execute("SELECT 1 FROM trash WHERE id = :id", {"id": trash_id}).fetchone() is not None
+
+
 def list_trash(db: sqlite3.Connection) -> list[Deleted]:
     """What is in the trash, the latest first."""
     sql = "SELECT id, entry_id, deleted_at, title FROM trash ORDER BY id DESC"

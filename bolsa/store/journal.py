@@ -41,6 +41,7 @@ JOURNALLED = [
     "attachment",
     "saved_filter",
     "rate",
+    "brought_row",
 ]
 
 

@@ -12,7 +12,7 @@ from bolsa.core.months import Month
 from bolsa.formats.text import MOST_BYTES
 from bolsa.services import files, sessions
 from bolsa.services.clock import by_now
-from bolsa.web import errors, filters, frame
+from bolsa.web import errors, filters, frame, jobs
 from bolsa.web.books import blueprint as books
 from bolsa.web.budget import blueprint as budget
 from bolsa.web.house import blueprint as house
@@ -58,6 +58,7 @@ def create_app(data_path: Path, *, bank_url: str = "", testing: bool = False) ->
     app.context_processor(frame.context)
     filters.register(app)
     errors.register(app)
+    jobs.register(app)
     for blueprint in (welcome, today, books, sort, budget, worth, house, working):
         app.register_blueprint(blueprint)
     return app

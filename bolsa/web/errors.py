@@ -39,7 +39,8 @@ def for_people(error: BolsaError) -> Response | tuple[str, int]:
     if request.method == "POST" and request.referrer and request.referrer.startswith(request.host_url):
         tell_problem(error.sentence)
         return redirect(request.referrer, code=303)
-    return page(error.sentence, STATUS[type(error)])
+    status = next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
+    return page(error.sentence, status)
 
 
 def stale_form(_: CSRFError) -> tuple[str, int]:

@@ -1,5 +1,7 @@
 """From typed text to values: each `parse_` gives the value or InvalidInput with the field's name."""
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import date
 
 from flask import flash
@@ -53,11 +55,28 @@ def parse_ids(form: MultiDict, field: str) -> list[int]:
     return [int(text) for text in form.getlist(field) if text.isdigit()]
 
 
+@dataclass(frozen=True)
+class Message:
+    """What the next page says: a sentence, the step that Undo undoes, and a link to where one goes on from there."""
+
+    sentence: str
+    step_id: int | None = None
+    link: str = ""
+    link_words: str = ""
+    kind: str = "done"
+
+
 def tell(sentence: str, step_id: int | None = None) -> None:
     """Says on the next page what happened, with Undo when there is a step to undo."""
-    flash([sentence, step_id], "done")
+    tell_all((Message(sentence, step_id),))
 
 
 def tell_problem(sentence: str) -> None:
     """Says on the next page what could not be done."""
-    flash([sentence, None], "problem")
+    tell_all((Message(sentence, kind="problem"),))
+
+
+def tell_all(messages: Iterable[Message]) -> None:
+    """Says several things on the next page."""
+    for message in messages:
+        flash([message.sentence, message.step_id, message.link, message.link_words], message.kind)

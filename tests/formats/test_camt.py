@@ -87,10 +87,12 @@ class WhatBanksSend(unittest.TestCase):
         rows = one(camt(entry("8.00", "CRDT", more="<RvslInd>true</RvslInd>") + entry("9.50", inner=foreign))).rows
         self.assertEqual([r.amount_minor for r in rows], [800, -950])
 
-    def test_what_is_not_booked_yet_is_left_out_and_said(self):
-        statement = one(camt(entry("1.00", status="<Sts>PDNG</Sts>") + entry("2.00")))
-        self.assertEqual([r.amount_minor for r in statement.rows], [-200])
-        self.assertIn("not booked yet", statement.warnings[0])
+    def test_what_is_not_booked_yet_is_pending_and_what_only_informs_is_left_out(self):
+        statement = one(camt(entry("1.00", status="<Sts>PDNG</Sts>") + entry("2.00") + entry("3.00", status="<Sts>INFO</Sts>")))
+        self.assertEqual([(r.amount_minor, r.pending) for r in statement.rows], [(-200, False), (-100, True)])
+        self.assertEqual([r.amount_minor for r in statement.booked], [-200])
+        self.assertTrue(statement.lists_pending)
+        self.assertIn("for information only", statement.warnings[0])
 
     def test_masked_ids_no_balances_no_rows(self):
         statement = one(camt("", account="<Othr><Id>****1234</Id></Othr>", currency=""))

@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
 from bolsa.services import bringing_in, changes, entries, files, listing, sorting
 from bolsa.services.accounts import get_account
+from bolsa.services.bringing_in import Choice
 from bolsa.services.sorting import what_to_sort
 from tests.formats.test_ofx import ROW, ofx
 from tests.services.household import BY, HouseholdCase
@@ -59,7 +60,7 @@ class BringingIn(HouseholdCase):
         pile = what_to_sort(self.db).piles[0]
         sorting.file_entries(self.db, BY, [pile.entries[0].entry_id], self.category("Groceries"))
         said = changes.undo_batch(self.db, BY, batch.batch_id)
-        self.assertIn("1 entries of “bank.csv” are out again. 1 changed since stayed here.", said)
+        self.assertIn("1 entry of “bank.csv” is out again. 1 changed since stayed here: Millstone Bakery of 4 May.", said)
         self.assertEqual(entries.get_entry(self.db, typed).lines[0].state, "pending")
         with self.assertRaises(Conflict):
             changes.undo_batch(self.db, BY, batch.batch_id)
@@ -95,8 +96,15 @@ class BringingIn(HouseholdCase):
         self.assertEqual(self.counts(two.replace("</OFX><OFX>", ""), name="two.ofx"), (2, 0, 0))
         self.assertEqual((self.balance(), self.balance(other)), (98_770, -1230))
         unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "").encode()
-        with self.assertRaisesRegex(InvalidInput, "999, 789"):
-            bringing_in.preview_file(self.db, BY, self.reserve, "two.ofx", unknown)
+        batch_id = bringing_in.preview_file(self.db, BY, None, "two.ofx", unknown)
+        shown = bringing_in.get_preview(self.db, batch_id)
+        self.assertEqual([(one.number, one.account, one.rows) for one in shown.found], [("999", None, 1), ("789", None, 1)])
+        with self.assertRaises(Conflict):
+            bringing_in.bring_in(self.db, BY, batch_id)
+        choices = {"999": Choice("here", self.reserve), "789": Choice("new", name="Reserve", kind="savings")}
+        with self.assertRaisesRegex(InvalidInput, "There is an account “Reserve” already"):
+            bringing_in.choose_accounts(self.db, BY, batch_id, choices)
+        bringing_in.discard(self.db, batch_id)
         done = bringing_in.import_file(self.db, BY, self.reserve, "two.ofx", unknown)
         self.assertEqual((done.new, self.balance(self.reserve)), (2, -1230))
         self.assertIn("Made the account “Current 789”", done.warnings[0])

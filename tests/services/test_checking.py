@@ -1,4 +1,4 @@
-"""Cures do what they say in the books and can be undone; evidence is found where it lies; statements that do not meet are named."""
+"""Cures do what they say and can be undone; evidence is found where it lies; statements that do not meet are named."""
 
 from datetime import date
 

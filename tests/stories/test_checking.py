@@ -34,7 +34,7 @@ class Checking(Story):
 
     def test_the_double_on_the_card_goes_to_the_trash(self):
         self.cures(5, "Anchor Chandlery", "the bank sent one")
-        self.visitor.goes_to("/house/trash")
+        self.visitor.goes_to("/house")
         self.assertIn("Anchor Chandlery", self.visitor.text)
 
     def test_the_wrong_sign_in_the_counted_tin(self):

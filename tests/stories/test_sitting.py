@@ -148,7 +148,7 @@ class ConnectingAnInstitution(Story):
         v.clicks("Allow reading")
         self.assertEqual(v.headline, "Halden Mutual has agreed.")
         v.clicks("See the accounts")
-        self.assertEqual(v.headline, "Halden Mutual is working.")
+        self.assertEqual(v.headline, "Halden Mutual works.")
         v.clicks("Cut it off")
         self.assertIn("what it brought stays", v.text)
 

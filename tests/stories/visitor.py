@@ -1,6 +1,7 @@
 """A person at the pages: a server with a household of its own, a Chromium, and verbs for what the person does."""
 
 import contextlib
+import functools
 import logging
 import re
 import tempfile
@@ -22,6 +23,17 @@ CHROMIUM = {
     "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
 }
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
+
+
+@functools.cache
+def demo_file() -> bytes:
+    """The demo household's file as it is first made, once a process: each story begins with a copy."""
+    with tempfile.TemporaryDirectory() as folder:
+        made, copy = Path(folder) / "made.bolsa", Path(folder) / "copy.bolsa"
+        prepare_demo(made)
+        with contextlib.closing(files.make_file(made)) as db:
+            db.execute("VACUUM INTO ?", (str(copy),))
+        return copy.read_bytes()
 
 
 class Visitor:
@@ -99,9 +111,10 @@ class Story(unittest.TestCase):
         self.path = self.folder / "household.bolsa"
         bank_url = ""
         if self.demo:
-            prepare_demo(self.path)
+            self.path.write_bytes(demo_file())
         if self.bank:
             process, bank_url = start_bank(self.folder)
+            self.bank_url = bank_url
             stack.callback(process.stdout.close)
             stack.callback(process.stdin.close)
             stack.callback(process.wait)

@@ -138,7 +138,7 @@ class BringingIn(FormsCase):
 
     def test_bringing_in_and_taking_out_again(self):
         self.upload(CSV)
-        self.assertIn("3 new, 0 matched with what was typed, 0 already here", self.words(self.post("/books/bring-in/1/bring")))
+        self.assertIn("3 new, 0 matched with what was here, 0 already here", self.words(self.post("/books/bring-in/1/bring")))
         self.assertIn("decided already", self.words(self.post("/books/bring-in/1/bring")))
         self.assertIn("3 entries of “bank.csv” are out again", self.words(self.post("/books/bring-in/1/undo")))
 

@@ -4,7 +4,7 @@ import base64
 import hashlib
 import json
 import secrets
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -69,6 +69,7 @@ class Bank:
     signed_in: dict[str, str] = field(default_factory=dict)
     codes: dict[str, Grant] = field(default_factory=dict)
     tokens: dict[str, Grant] = field(default_factory=dict)
+    faults: dict[str, frozenset[str]] = field(default_factory=dict)
 
     @classmethod
     def from_file(cls, path: Path) -> "Bank":
@@ -78,6 +79,18 @@ class Bank:
             if one.standing_token:
                 bank.tokens[one.standing_token] = Grant(one.key, tuple(a.number for a in one.accounts))
         return bank
+
+    def faults_of(self, key: str) -> frozenset[str]:
+        """The keys of what is switched to go wrong at an institution."""
+        return self.faults.get(key, frozenset())
+
+    def switch(self, key: str, faults: frozenset[str], new_password: str) -> None:
+        """Switches an institution's faults. A consent that ends stays ended: it must be given again."""
+        if "password" in faults and self.institutions[key].password != new_password:
+            self.institutions[key] = replace(self.institutions[key], password=new_password)
+        if faults & {"password", "consent"} and not self.faults_of(key) & {"password", "consent"}:
+            self.tokens = {token: grant for token, grant in self.tokens.items() if grant.institution != key}
+        self.faults[key] = faults
 
     def sign_in(self, key: str, user: str, password: str) -> str | None:
         """A token for the consent page, or None if user and password do not fit."""

@@ -2,12 +2,14 @@
 
 import json
 import re
+import time
 from datetime import date, datetime
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from urllib.parse import parse_qs, urlencode, urlsplit
 
 from bolsa.stand_ins.bank import pages
-from bolsa.stand_ins.bank.state import Bank
+from bolsa.stand_ins.bank.faults import FAULT_BY_KEY, NEW_PASSWORD, SLOW_SECONDS, answer_for
+from bolsa.stand_ins.bank.state import Bank, BankAccount
 
 MOST_BODY = 100_000
 _PASSED_ON = ("redirect_uri", "state", "code_challenge", "code_challenge_method", "client_id", "response_type")
@@ -27,6 +29,8 @@ class _Handler(BaseHTTPRequestHandler):
         key, _, what = place.path.strip("/").partition("/")
         if place.path == "/bank.css":
             return self._reply(pages.STYLE, "text/css")
+        if place.path == "/":
+            return self._reply(pages.switches_page(self.bank))
         if place.path == "/institutions":
             return self._json([{"name": i.name, "base_url": f"{self._origin}/{i.key}"} for i in self.bank.institutions.values()])
         if key not in self.bank.institutions:
@@ -41,6 +45,8 @@ class _Handler(BaseHTTPRequestHandler):
     def do_POST(self) -> None:
         key, _, what = urlsplit(self.path).path.strip("/").partition("/")
         body = self.rfile.read(min(int(self.headers.get("Content-Length") or 0), MOST_BODY)).decode("utf-8", "replace")
+        if key == "faults" and not what:
+            return self._switch(parse_qs(body))
         if key not in self.bank.institutions:
             return self._reply("There is no such page.", status=404)
         if what == "authorize":
@@ -80,25 +86,53 @@ class _Handler(BaseHTTPRequestHandler):
             return self._json({"error": "invalid_grant"}, status=400)
         return self._json({"access_token": token, "token_type": "Bearer"})
 
-    def _accounts(self, key: str) -> None:
+    def _switch(self, form: dict[str, list[str]]) -> None:
+        """Switches an institution's faults, asked for from the stand-in's own page alone."""
+        if self.headers.get("Origin") not in (None, self._origin, f"http://{self.headers.get('Host')}"):
+            return self._reply("The switches are on the stand-in's own page.", status=403)
+        key = form.get("institution", [""])[0]
+        if key not in self.bank.institutions:
+            return self._reply("There is no such institution.", status=404)
+        chosen = frozenset(form.get("fault", [])) & FAULT_BY_KEY.keys()
+        self.bank.switch(key, chosen, NEW_PASSWORD)
+        name = self.bank.institutions[key].name
+        said = f"{name}: {'; '.join(FAULT_BY_KEY[f].words for f in sorted(chosen)) or 'all goes well'}."
+        return self._reply(pages.switches_page(self.bank, said))
+
+    def _covered(self, key: str) -> list[BankAccount] | None:
+        """The accounts the request's token covers, less the one that is missing; None if it is not valid."""
+        faults = self.bank.faults_of(key)
+        if "slow" in faults:
+            time.sleep(SLOW_SECONDS)
         covered = self.bank.accounts_of(key, self._bearer())
+        return covered[1:] if covered and "missing" in faults else covered
+
+    def _accounts(self, key: str) -> None:
+        covered = self._covered(key)
         if covered is None:
             return self._json({"error": "invalid_token"}, status=401)
         return self._json([{"number": a.number, "name": a.name, "kind": a.kind, "currency": a.currency} for a in covered])
 
     def _ofx(self, key: str, body: str) -> None:
-        covered = self.bank.accounts_of(key, self._bearer())
+        covered = self._covered(key)
         if covered is None:
             return self._json({"error": "invalid_token"}, status=401)
+        faults = self.bank.faults_of(key)
         asked = {
             tag: found[1] for tag in ("ACCTID", "DTSTART", "DTCLIENT", "TRNUID") if (found := re.search(rf"<{tag}>([^<]+)", body))
         }
         account = next((a for a in covered if a.number == asked.get("ACCTID")), None)
-        if account is None or "DTCLIENT" not in asked:
-            return self._reply("This OFX request names no account of yours.", status=400)
+        if "DTCLIENT" not in asked:
+            return self._reply("This OFX request has no date.", status=400)
+        if account is None:
+            return self._reply(pages.no_account_reply(asked.get("TRNUID", "0")), "application/x-ofx")
+        if "half" in faults and account is covered[-1]:
+            return self._reply("The machine room is being cleaned.", status=500)
         today = _day(asked["DTCLIENT"])
         first = _day(asked.get("DTSTART", asked["DTCLIENT"]))
-        return self._reply(pages.ofx_reply(account, first, today, asked.get("TRNUID", "0")), "application/x-ofx")
+        answer = answer_for(account, faults, first, today)
+        reply = pages.ofx_reply(account, answer, first, today, asked.get("TRNUID", "0"))
+        return self._reply(reply[: len(reply) // 2] if "cut" in faults else reply, "application/x-ofx")
 
     def _bearer(self) -> str:
         return (self.headers.get("Authorization") or "").removeprefix("Bearer ")

@@ -8,6 +8,7 @@ from bolsa.core.accounts import KINDS
 from bolsa.errors import InvalidInput
 from bolsa.services import accounts
 from bolsa.services.accounts import NewAccount
+from bolsa.services.holes import list_holes
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.forms import parse_day, parse_optional_money, tell
 
@@ -20,7 +21,9 @@ def accounts_table() -> str:
     hidden = sum(not state.account.shown for group in everything for state in group.states)
     groups = everything if with_hidden else accounts.account_groups(g.db)
     differing = [s for group in everything for s in group.states if s.difference_minor and s.account.everyday]
-    return render_template("books/accounts.html", groups=groups, hidden=hidden, with_hidden=with_hidden, differing=differing)
+    holes = {hole.account_id: hole for hole in list_holes(g.db)}
+    shown = {"groups": groups, "hidden": hidden, "with_hidden": with_hidden, "differing": differing, "holes": holes}
+    return render_template("books/accounts.html", **shown)
 
 
 @blueprint.get("/books/accounts/new")

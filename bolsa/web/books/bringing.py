@@ -1,19 +1,25 @@
 """Bringing in: files, the preview with its mapping, connections. Stories: tests/stories/test_bringing_in.py."""
 
+import sqlite3
 from dataclasses import replace
 
 from flask import current_app, g, redirect, render_template, request, session, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
-from bolsa.core.accounts import KIND_BY_KEY
+from bolsa.core.accounts import KIND_BY_KEY, KINDS
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.services import accounts, bringing_in, changes, connections
 from bolsa.services.accounts import NewAccount
-from bolsa.services.connections import Institution, send_over_http
+from bolsa.services.bringing_in import Brought, Choice
+from bolsa.services.clock import By
+from bolsa.services.connections import Connection, Institution, send_over_http
+from bolsa.services.progress import Report, silent
+from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
-from bolsa.web.forms import parse_id, tell, tell_problem
+from bolsa.web.filters import money
+from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
 
 COLUMN_ROLES = (
     ("day", "Date"), ("value_day", "Value date"), ("payee", "Payee"), ("memo", "Memo"), ("amount", "Amount"),
@@ -43,16 +49,37 @@ def _bring_in_page(error: BolsaError | None) -> str:
 
 @blueprint.post("/books/bring-in/file")
 def bring_file() -> tuple[str, int] | Response:
-    """Takes a file into preview; a file that cannot be read is refused with the reason beside it."""
-    upload = request.files.get("file")
+    """Takes files into preview; one that cannot be read is refused with the reason beside it, the others are shown."""
+    uploads = [(upload.filename, upload.read()) for upload in request.files.getlist("file") if upload.filename]
+    back = url_for("books.bring_in")
     try:
-        if upload is None or not upload.filename:
+        if not uploads:
             raise InvalidInput("Choose a file first.", field="file")
-        batch_id = bringing_in.preview_file(g.db, g.by, parse_id(request.form, "account_id"), upload.filename, upload.read())
+        return jobs.run("Reading", back, _preview_work(g.by, parse_optional_id(request.form, "account_id"), uploads))
     except BolsaError as error:
         error.field = error.field or "file"
         return _bring_in_page(error), 400
-    return redirect(url_for("books.preview", batch_id=batch_id), code=303)
+
+
+def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes]]) -> jobs.Work:
+    preview_url, back = url_for("books.preview", batch_id=0), url_for("books.bring_in")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        made, refused = [], []
+        for i, (name, content) in enumerate(uploads):
+            report(i, len(uploads) if len(uploads) > 1 else 0, name)
+            try:
+                one = report if len(uploads) == 1 else silent
+                made.append(bringing_in.preview_file(db, by, account_id, name, content, one))
+            except BolsaError as error:
+                if len(uploads) == 1:
+                    raise
+                refused.append(Message(f"{bringing_in.clean_name(name)}: {error.sentence}", kind="problem"))
+        if len(uploads) > 1:
+            refused.insert(0, Message(f"{len(made)} of {len(uploads)} files can be read; look at each before it is kept"))
+        return jobs.Outcome(preview_url.replace("/0", f"/{made[0]}") if made else back, tuple(refused))
+
+    return work
 
 
 @blueprint.get("/books/bring-in/<int:batch_id>")
@@ -60,7 +87,7 @@ def preview(batch_id: int) -> str | Response:
     """What a waiting batch would bring; of a batch that was brought in, what it brought."""
     shown = bringing_in.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
-    return render_template("books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS)
+    return render_template("books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS)
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/mapping")
@@ -100,15 +127,66 @@ def overrule(batch_id: int, row_id: int) -> Response:
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
+@blueprint.post("/books/bring-in/<int:batch_id>/accounts")
+def choose_accounts(batch_id: int) -> Response:
+    """Says which account here each account of a file is."""
+    form, choices = request.form, {}
+    for i, number in enumerate(form.getlist("number")):
+        what = form.get(f"to-{i}", "leave")
+        if what.isdigit():
+            choices[number] = Choice("here", int(what))
+        elif what == "new":
+            choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
+    bringing_in.choose_accounts(g.db, g.by, batch_id, choices)
+    return redirect(url_for("books.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.get("/books/bring-in/<int:batch_id>/row/<int:row_id>/candidates")
+def candidates(batch_id: int, row_id: int) -> str:
+    """The entries a row could be matched with by hand."""
+    shown = bringing_in.list_candidates(g.db, row_id)
+    account = accounts.get_account(g.db, bringing_in.account_of_row(g.db, row_id))
+    return render_template("books/candidates.html", candidates=shown, batch_id=batch_id, row_id=row_id, account=account)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>/match")
+def match_by_hand(batch_id: int, row_id: int) -> Response:
+    """Matches a row with the entry chosen."""
+    bringing_in.match_by_hand(g.db, batch_id, row_id, parse_id(request.form, "line_id"))
+    return redirect(url_for("books.preview", batch_id=batch_id), code=303)
+
+
 @blueprint.post("/books/bring-in/<int:batch_id>/bring")
 def bring_batch(batch_id: int) -> Response:
     """Brings the batch in, whole."""
-    done = bringing_in.bring_in(g.db, g.by, batch_id)
-    tell(f"{done.new} new, {done.matched} matched with what was typed, {done.known} already here", done.step_id)
-    waiting = bringing_in.overview(g.db).waiting
-    if waiting:
-        return redirect(url_for("books.preview", batch_id=waiting[0].id), code=303)
-    return redirect(url_for("sort.piles" if done.new else "books.accounts"), code=303)
+    by = g.by
+    sort, books = url_for("sort.piles"), url_for("books.accounts")
+    preview_url = url_for("books.preview", batch_id=0)
+    check_url = url_for("books.check", account_id=0)
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        done = bringing_in.bring_in(db, by, batch_id, report)
+        messages = [Message(_in_words(done), done.step_id)]
+        for state in done.differing:
+            off = money(state.difference_minor, state.account.currency)
+            link = check_url.replace("/0/", f"/{state.account.id}/")
+            sentence = f"{state.account.name} differs from what its bank declares by {off}"
+            messages.append(Message(sentence, link=link, link_words="Check it", kind="problem"))
+        waiting = bringing_in.list_waiting(db)
+        if waiting:
+            return jobs.Outcome(preview_url.replace("/0", f"/{waiting[0].id}"), tuple(messages))
+        return jobs.Outcome(sort if done.new else books, tuple(messages))
+
+    return jobs.run("Bringing in", url_for("books.preview", batch_id=batch_id), work)
+
+
+def _in_words(done: Brought) -> str:
+    words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
+    if done.changed:
+        words.append(f"{done.changed} changed")
+    if done.vanished:
+        words.append(f"{done.vanished} no longer announced")
+    return ", ".join(words)
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/discard")
@@ -139,7 +217,7 @@ def connect() -> str:
     except ServiceUnavailable as error:
         problem = error.sentence
     asked = {one.name: connections.ask_consent(one, back) for one in found}
-    session["consents"] = {c.state: [one.name, one.base_url, c.verifier, back] for one in found for c in [asked[one.name]]}
+    session["consents"] = {asked[one.name].state: [one.name, one.base_url, asked[one.name].verifier, back] for one in found}
     return render_template("books/connect.html", institutions=found, asked=asked, problem=problem)
 
 
@@ -169,7 +247,17 @@ def connect_finish() -> Response:
 def connection(connection_id: int) -> str:
     """A connection: its health, and which account there is which account here."""
     kept, remotes = connections.get_connection(g.db, connection_id)
-    return render_template("books/connection.html", connection=kept, remotes=remotes, accounts=accounts.list_accounts(g.db))
+    shown = {"connection": kept, "remotes": remotes, "accounts": accounts.list_accounts(g.db)}
+    return render_template("books/connection.html", **shown, renewal=_renewal(kept))
+
+
+def _renewal(kept: Connection) -> str:
+    """The address where the person gives this institution's consent anew; what comes back is the same connection."""
+    back = url_for("books.connect_back", _external=True, month=None)
+    asked = connections.ask_consent(Institution(kept.institution, kept.base_url), back)
+    latest = dict(list(session.get("consents", {}).items())[-5:])  # the cookie must not grow with every look
+    session["consents"] = {**latest, asked.state: [kept.institution, kept.base_url, asked.verifier, back]}
+    return asked.address
 
 
 @blueprint.post("/books/connections/<int:connection_id>/link/<int:remote_id>")
@@ -192,29 +280,37 @@ def link(connection_id: int, remote_id: int) -> Response:
 @blueprint.post("/books/connections/<int:connection_id>/refresh")
 def refresh(connection_id: int) -> Response:
     """Asks an institution for what is new."""
-    batch_id = connections.download(g.db, g.by, connection_id, send_over_http)
-    if batch_id is None:
-        tell("Nothing new")
-        return redirect(url_for("books.bring_in"), code=303)
-    return redirect(url_for("books.preview", batch_id=batch_id), code=303)
+    kept, _ = connections.get_connection(g.db, connection_id)
+    return jobs.run(f"Asking {kept.institution}", url_for("books.connection", connection_id=connection_id), _ask_work([kept]))
 
 
 @blueprint.post("/books/connections/refresh")
 def refresh_all() -> Response:
     """Asks every institution; each that fails says why, the others are brought in all the same."""
-    batches = []
-    for one in bringing_in.overview(g.db).connections:
-        try:
-            batch_id = connections.download(g.db, g.by, one.id, send_over_http)
-            if batch_id is None:
-                tell(f"{one.institution}: nothing new")
-            else:
-                batches.append(batch_id)
-        except BolsaError as error:
-            tell_problem(f"{one.institution}: {error.sentence}")
-    if batches:
-        return redirect(url_for("books.preview", batch_id=batches[0]), code=303)
-    return redirect(url_for("books.bring_in"), code=303)
+    kept = [connection for connection, _ in bringing_in.overview(g.db).connections]
+    return jobs.run("Asking every institution", url_for("books.bring_in"), _ask_work(kept))
+
+
+def _ask_work(asked: list[Connection]) -> jobs.Work:
+    """Asks institutions one after the other; with one alone its failure is raised."""
+    by = g.by
+    preview_url, back = url_for("books.preview", batch_id=0), url_for("books.bring_in")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        batches, messages = [], []
+        for one in asked:
+            try:
+                done = connections.download(db, by, one.id, send_over_http, report)
+                messages += [Message(f"{one.institution}: {problem}", kind="problem") for problem in done.problems]
+                if done.batch_id:
+                    batches.append(done.batch_id)
+                else:
+                    messages.append(Message(f"{one.institution}: nothing new"))
+            except BolsaError as error:
+                messages.append(Message(f"{one.institution}: {error.sentence}", kind="problem"))
+        return jobs.Outcome(preview_url.replace("/0", f"/{batches[0]}") if batches else back, tuple(messages))
+
+    return work
 
 
 @blueprint.post("/books/connections/<int:connection_id>/cut")

@@ -4,6 +4,7 @@ from flask import Blueprint, Response, g, render_template
 
 from bolsa.core.money import to_decimal
 from bolsa.services import exports, worth
+from bolsa.services.holes import list_holes
 from bolsa.web.worth.course import draw_course
 
 blueprint = Blueprint("worth", __name__, template_folder="templates")
@@ -17,7 +18,7 @@ def course() -> str:
         (side, words, [row for row in view.rows if row.side == side])
         for side, words in (("asset", "Owned"), ("liability", "Owed"))
     ]
-    return render_template("worth/course.html", view=view, drawing=draw_course(view.points), kinds=kinds)
+    return render_template("worth/course.html", view=view, drawing=draw_course(view.points), kinds=kinds, holes=list_holes(g.db))
 
 
 @blueprint.get("/worth.csv")

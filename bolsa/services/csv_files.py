@@ -1,0 +1,53 @@
+"""How a CSV is read: its table, the mapping given, remembered or guessed, and which account it speaks of."""
+
+import sqlite3
+from dataclasses import dataclass, replace
+
+from bolsa.core.accounts import Account
+from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
+from bolsa.formats.csv_table import CsvTable, read_table
+from bolsa.store import accounts, brought
+
+PREAMBLE_LINES = 25
+SHORTEST_NUMBER = 5  # a shorter one could stand anywhere by chance
+
+
+@dataclass(frozen=True)
+class CsvReading:
+    """A CSV as it is being read: the table, the mapping in force, where the guess had doubts, and its shape."""
+
+    table: CsvTable
+    mapping: CsvMapping
+    doubts: tuple[str, ...]
+    shape: str
+    is_remembered: bool
+
+
+def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = "") -> CsvReading:
+    """The table of a CSV with the mapping to read it by: the one given, else the one remembered, else a guess."""
+    table = read_table(content)
+    guess: Guess = guess_mapping(table)
+    if mapping_json:
+        mapping = CsvMapping.from_json(mapping_json)
+        if mapping.delimiter != table.delimiter:
+            table = read_table(content, mapping.delimiter)
+        return CsvReading(table, mapping, guess.doubts if mapping == guess.mapping else (), guess.shape, False)
+    kept = brought.find_mapping(db, guess.shape)
+    if kept:
+        # The heads may stand on another line of this file; the columns stay what they were.
+        mapping = replace(CsvMapping.from_json(kept), header_line=guess.mapping.header_line)
+        return CsvReading(table, mapping, (), guess.shape, True)
+    return CsvReading(table, guess.mapping, guess.doubts, guess.shape, False)
+
+
+def find_account_of_csv(db: sqlite3.Connection, name: str, reading: CsvReading) -> Account | None:
+    """The account whose number stands in the file's name or in the lines above its table; None if none or several do."""
+    words = [name, *(cell for row in reading.table.rows[:PREAMBLE_LINES] for cell in row.cells)]
+    text = "".join(c for word in words for c in f"{word} " if c.isalnum() or c == " ").casefold()
+    bare = text.replace(" ", "")
+    found = [a for a in accounts.list_accounts(db) if len(a.number) >= SHORTEST_NUMBER and _bare(a.number) in bare]
+    return found[0] if len(found) == 1 else None
+
+
+def _bare(number: str) -> str:
+    return "".join(c for c in number if c.isalnum()).casefold()

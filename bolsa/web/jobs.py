@@ -1,0 +1,113 @@
+"""Long work beside the request: it runs in a thread with a connection of its own, and a page shows how far it is.
+
+Short work is done before anyone looks: the request waits a moment and answers as if there were no job. What the work changes
+is one transaction, so that a server that dies in the middle leaves nothing half done.
+"""
+
+import secrets
+import threading
+from collections.abc import Callable
+from contextlib import closing
+from dataclasses import dataclass, field
+from sqlite3 import Connection
+
+from flask import Blueprint, Flask, Response, current_app, redirect, render_template, request, url_for
+
+from bolsa.errors import BolsaError, NotFound
+from bolsa.services import files
+from bolsa.services.progress import Report
+from bolsa.web.forms import Message, tell_all
+
+WAIT_SECONDS = 0.8
+MOST_KEPT = 50
+
+blueprint = Blueprint("jobs", __name__)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """Where the work leads, and what is to be said there."""
+
+    url: str
+    messages: tuple[Message, ...] = ()
+
+
+Work = Callable[[Connection, Report], Outcome]
+
+
+@dataclass
+class Job:
+    """Work under way: how many are done, of how many, and what; then its outcome or what stopped it."""
+
+    title: str
+    back: str
+    done: int = 0
+    total: int = 0
+    words: str = ""
+    outcome: Outcome | None = None
+    error: Exception | None = None
+    finished: threading.Event = field(default_factory=threading.Event)
+
+    def report(self, done: int, total: int, words: str) -> None:
+        self.done, self.total, self.words = done, total, words
+
+
+def register(app: Flask) -> None:
+    app.extensions["jobs"] = {}
+    app.register_blueprint(blueprint)
+
+
+def run(title: str, back: str, work: Work) -> Response:
+    """Begins the work; answers with its outcome if it is quick, else with the page that shows how far it is.
+
+    `back` is where its failure is told. Raises what quick work raises, so that a form can say it beside its field.
+    """
+    job = Job(title, back)
+    path = current_app.config["DATA_PATH"]
+    threading.Thread(target=_work, args=(job, path, work), daemon=True).start()
+    if job.finished.wait(WAIT_SECONDS):
+        if job.error:
+            raise job.error
+        return _lead_on(job)
+    kept: dict[str, Job] = current_app.extensions["jobs"]
+    for old in list(kept)[: max(0, len(kept) - MOST_KEPT)]:
+        del kept[old]
+    job_id = secrets.token_urlsafe(9)
+    kept[job_id] = job
+    return redirect(url_for("jobs.progress", job_id=job_id), code=303)
+
+
+def _work(job: Job, path, work: Work) -> None:
+    try:
+        with closing(files.make_file(path)) as db:
+            job.outcome = work(db, job.report)
+    except Exception as error:
+        job.error = error
+    finally:
+        job.finished.set()
+
+
+def _lead_on(job: Job) -> Response:
+    tell_all(job.outcome.messages)
+    return redirect(job.outcome.url, code=303)
+
+
+@blueprint.get("/progress/<job_id>")
+def progress(job_id: str) -> str | Response:
+    """How far a long work is; once it is done, leads to what it made."""
+    job: Job | None = current_app.extensions["jobs"].get(job_id)
+    if job is None:
+        raise NotFound("That work is over, or the server was started anew. What was finished is kept, the rest was not begun.")
+    if not job.finished.is_set():
+        return render_template("progress.html", job=job, job_id=job_id)
+    del current_app.extensions["jobs"][job_id]
+    if job.error and not isinstance(job.error, BolsaError):
+        raise job.error
+    if job.error:
+        tell_all((Message(job.error.sentence, kind="problem"),))
+    else:
+        tell_all(job.outcome.messages)
+    url = job.back if job.error else job.outcome.url
+    if request.headers.get("HX-Request"):
+        return Response(headers={"HX-Redirect": url})
+    return redirect(url, code=303)
