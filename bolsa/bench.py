@@ -13,18 +13,33 @@ import sqlite3
 import statistics
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
 
+from bolsa.core.checking import Check, OpenItem
 from bolsa.core.entries import Entry, Line
 from bolsa.core.months import Month
-from bolsa.services import accounts, bringing_in, budgeting, files, history, households, registers, sittings, sorting, worth
+from bolsa.core.suspects import Evidence, find_suspects
+from bolsa.services import (
+    accounts,
+    bringing_in,
+    budgeting,
+    files,
+    finding,
+    history,
+    households,
+    registers,
+    sittings,
+    sorting,
+    worth,
+)
 from bolsa.services.accounts import NewAccount
 from bolsa.services.clock import By
 from bolsa.services.households import Household
+from bolsa.services.registers import RegisterFilter
 
 FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
 PAYEES, CATEGORIES = 400, 40
@@ -122,7 +137,7 @@ def _against(work: Callable[[], object], floor: Callable[[], object]) -> tuple[f
 def register_page(db: sqlite3.Connection, by: By) -> tuple[float, float]:
     """The first page of the largest register, against the bare SELECT of its rows."""
     sql = "SELECT id, entry_id, day, amount_minor FROM line WHERE account_id = 1 ORDER BY day DESC, id DESC LIMIT 80"
-    return _against(lambda: registers.list_page(db, 1), lambda: db.execute(sql).fetchall())
+    return _against(lambda: registers.list_page(db, by, 1, RegisterFilter()), lambda: db.execute(sql).fetchall())
 
 
 def register_deep(db: sqlite3.Connection, by: By) -> tuple[float, float]:
@@ -132,17 +147,60 @@ def register_deep(db: sqlite3.Connection, by: By) -> tuple[float, float]:
     sql = (
         "SELECT id, entry_id, day, amount_minor FROM line WHERE account_id = 1 AND day < :day ORDER BY day DESC, id DESC LIMIT 80"
     )
-    return _against(lambda: registers.list_page(db, 1, after=key), lambda: db.execute(sql, {"day": day}).fetchall())
+    return _against(
+        lambda: registers.list_page(db, by, 1, RegisterFilter(), after=key), lambda: db.execute(sql, {"day": day}).fetchall()
+    )
 
 
 def register_by_payee(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     """The first page of the largest register sorted by payee."""
-    return _median_ms(lambda: registers.list_page(db, 1, order="payee")), None
+    return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="payee")), None
 
 
-def register_find(db: sqlite3.Connection, by: By) -> tuple[float, None]:
-    """A word that is nowhere in the largest register: every line is looked at."""
-    return _median_ms(lambda: registers.list_page(db, 1, text="nowhere")), None
+def _page(db: sqlite3.Connection, by: By, **wanted: object) -> float:
+    return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(**wanted)))
+
+
+def register_word_nowhere(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """A word that is nowhere in the largest register."""
+    return _page(db, by, text="nowhere"), None
+
+
+def register_rare_word(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Words that one payee in four hundred has."""
+    return _page(db, by, text="payee 399"), None
+
+
+def register_common_word(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """A word every line of the register has."""
+    return _page(db, by, text="payee"), None
+
+
+def register_filters(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """A category, an amount range and a range of days together."""
+    days = {"first_day": date(2022, 1, 1), "last_day": date(2024, 12, 31)}
+    return _page(db, by, category_id=8, least_minor=5_000, most_minor=5_400, **days), None
+
+
+def find_typing(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Find across everything, as after the third letter of a word every entry has."""
+    return _median_ms(lambda: finding.find_everything(db, "pay")), None
+
+
+def find_amount(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """Find across everything by an amount."""
+    return _median_ms(lambda: finding.find_everything(db, "123.45")), None
+
+
+def suspects_of_400(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The suspects of a statement with four hundred open lines, half of them not ticked, and a difference no line explains."""
+    dice = random.Random(400)  # noqa: S311 (made-up lines)
+    lines = tuple(
+        OpenItem(i, i, LAST - timedelta(days=i % 60), -dice.randint(100, 30_000), f"Payee {i % 50}", i % 2 == 0)
+        for i in range(400)
+    )  # fmt: skip
+    check = Check(0, sum(line.amount_minor for line in lines if line.ticked) - 12_345_678, lines)
+    return _median_ms(lambda: find_suspects(check, Evidence(), "EUR")), None
 
 
 def budget_month(db: sqlite3.Connection, by: By) -> tuple[float, float]:
@@ -175,32 +233,79 @@ def suggestions(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     return _median_ms(lambda: sorting.what_to_sort(db)), None
 
 
-def import_lines(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
-    """Lines a second from a CSV file to entries in the books, against csv.reader on the same file."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(["Date", "Payee", "Amount"])
-    for i in range(IMPORT_ROWS):
-        writer.writerow([(LAST - timedelta(days=i % 300)).isoformat(), f"Shop {i % 977}", f"-{i % 900}.{i % 90 + 10}"])
-    content = out.getvalue().encode()
+def _import(db: sqlite3.Connection, by: By, name: str, content: bytes) -> tuple[float, float, str]:
+    """Lines a second from a file to entries in the books, against csv.reader over as many rows."""
     start = time.perf_counter()
-    bringing_in.import_file(db, by, 2, "bench.csv", content)
+    bringing_in.import_file(db, by, 2, name, content)
     seconds = time.perf_counter() - start
     start = time.perf_counter()
-    list(csv.reader(io.StringIO(content.decode())))
+    list(csv.reader(io.StringIO(_csv("2000").decode())))
     floor = time.perf_counter() - start
     return IMPORT_ROWS / seconds, seconds / floor, "lines/s"
+
+
+def _rows(year: str) -> Iterator[tuple[date, str, str]]:
+    """A year of rows: day, payee, amount. Each format brings a year of its own, so that none is known already."""
+    for i in range(IMPORT_ROWS):
+        yield date(int(year), 1, 1) + timedelta(days=i % 300), f"Shop {i % 977}", f"-{i % 900}.{i % 90 + 10}"
+
+
+def _csv(year: str) -> bytes:
+    return "\n".join(["Date,Payee,Amount", *(f"{day},{payee},{amount}" for day, payee, amount in _rows(year))]).encode()
+
+
+def import_csv(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
+    return _import(db, by, "bench.csv", _csv("2010"))
+
+
+def import_ofx(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
+    rows = "".join(
+        f"<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>{day:%Y%m%d}<TRNAMT>{amount}<FITID>{i}<NAME>{payee}</STMTTRN>\n"
+        for i, (day, payee, amount) in enumerate(_rows("2011"))
+    )
+    head = "OFXHEADER:100\nDATA:OFXSGML\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1"
+    text = f"{head}</BANKACCTFROM><BANKTRANLIST>{rows}</BANKTRANLIST></STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>"
+    return _import(db, by, "bench.ofx", text.encode())
+
+
+def import_camt(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
+    rows = "".join(
+        f"<Ntry><Amt Ccy='EUR'>{amount[1:]}</Amt><CdtDbtInd>DBIT</CdtDbtInd><Sts>BOOK</Sts><BookgDt><Dt>{day}</Dt></BookgDt>"
+        f"<AddtlNtryInf>{payee}</AddtlNtryInf></Ntry>\n"
+        for day, payee, amount in _rows("2012")
+    )
+    space = "urn:iso:std:iso:20022:tech:xsd:camt.053.001.02"
+    text = f"<Document xmlns='{space}'><BkToCstmrStmt><Stmt><Acct><Ccy>EUR</Ccy></Acct>{rows}</Stmt></BkToCstmrStmt></Document>"
+    return _import(db, by, "bench.xml", text.encode())
+
+
+def import_mt940(db: sqlite3.Connection, by: By) -> tuple[float, float, str]:
+    rows = "".join(
+        f":61:{day:%y%m%d}{day:%m%d}D{amount[1:].replace('.', ',')}NTRFNONREF\n:86:{payee}\n"
+        for day, payee, amount in _rows("2013")
+    )
+    text = f":20:BENCH\n:25:1\n:28C:1\n:60F:C130101EUR0,00\n{rows}-\n"
+    return _import(db, by, "bench.sta", text.encode())
 
 
 MEASURES: dict[str, Callable] = {
     "register, first page": register_page,
     "register, page in the middle": register_deep,
     "register, by payee": register_by_payee,
-    "register, a word not there": register_find,
+    "register, a word not there": register_word_nowhere,
+    "register, a rare word": register_rare_word,
+    "register, a word everywhere": register_common_word,
+    "register, three filters": register_filters,
+    "find, three letters": find_typing,
+    "find, an amount": find_amount,
+    "suspects of 400 lines": suspects_of_400,
     "budget month": budget_month,
     "net worth, two years": net_worth,
     "books": books,
     "Today": today,
     "suggestions for 1,000": suggestions,
-    "import": import_lines,
+    "import of CSV": import_csv,
+    "import of OFX": import_ofx,
+    "import of camt": import_camt,
+    "import of MT940": import_mt940,
 }

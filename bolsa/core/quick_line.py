@@ -1,127 +1,207 @@
-"""The quick line: one typed line understood as an entry, such as "grebe 23.40 groceries yesterday".
+"""The quick line: one typed line understood as an entry, such as "grebe 23.40 groceries yesterday #studio".
 
-    payee  amount  [category words]  [day]  [to ACCOUNT]  [// memo]      in any sensible order
+    payee  amount  [category [part] ...]  [day]  [to ACCOUNT]  [from ACCOUNT]  [#tag ...]  [@member]  [// memo]
 
 The amount is spent unless it starts with "+". Words before the amount are the payee; words after it are looked up among the
-categories, and what fits none becomes the memo.
+categories, and what fits none becomes the memo. An amount after a category makes a split: "grebe 23.40 groceries 15 household"
+is 15.00 for groceries and the rest for the household.
 """
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-from datetime import date, timedelta
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date
 
 from bolsa.core.amounts import parse_amount
+from bolsa.core.day_words import read_day_words
 from bolsa.errors import InvalidInput
 
-_WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
-_MONTHS = [
-    "january",
-    "february",
-    "march",
-    "april",
-    "may",
-    "june",
-    "july",
-    "august",
-    "september",
-    "october",
-    "november",
-    "december",
-]
 _AMOUNT = re.compile(r"[+−-]?[€$£]?\d[\d.,]*")
+Names = Sequence[tuple[int, str]]
 
 
 @dataclass(frozen=True)
 class Vocabulary:
-    """The names a quick line may use: (id, name) of categories and accounts, and payees by name, the usual ones first."""
+    """The names a quick line may use: (id, name) of categories, accounts and members, and payees and tags by name, the
+    usual ones first."""
 
-    categories: Sequence[tuple[int, str]]
-    accounts: Sequence[tuple[int, str]]
+    categories: Names
+    accounts: Names
     payees: Sequence[str]
+    members: Names = ()
+    tags: Sequence[str] = ()
+
+
+@dataclass(frozen=True)
+class Part:
+    """One part of what was spent (positive) under a category; without an amount it takes what the others leave."""
+
+    category_id: int
+    amount_minor: int | None = None
 
 
 @dataclass(frozen=True)
 class Understood:
-    """What a quick line says. `amount_minor` is signed from the account's side; `missing` says what is not there yet."""
+    """What a quick line says. `amount_minor` is signed from the account's side; `missing` says what is not there yet;
+    `filled` names what was taken from the payee's last entry."""
 
     day: date
     payee: str = ""
     amount_minor: int | None = None
-    category_id: int | None = None
+    parts: tuple[Part, ...] = ()
     to_account_id: int | None = None
+    from_account_id: int | None = None
+    tags: tuple[str, ...] = ()
+    member_id: int | None = None
     memo: str = ""
     missing: tuple[str, ...] = field(default=())
+    filled: tuple[str, ...] = field(default=())
 
     @property
     def is_complete(self) -> bool:
         return not self.missing
+
+    @property
+    def category_id(self) -> int | None:
+        """The category, when there is just one."""
+        return self.parts[0].category_id if len(self.parts) == 1 else None
+
+    def shares(self) -> list[tuple[int, int]]:
+        """The parts as (category, amount), positive when spent, the open part taking the rest. Raises: InvalidInput."""
+        sign = 1 if self.amount_minor <= 0 else -1
+        rest = abs(self.amount_minor) - sum(part.amount_minor or 0 for part in self.parts)
+        open_parts = [part for part in self.parts if part.amount_minor is None]
+        if rest and not open_parts:
+            raise InvalidInput("The parts do not add up to the amount. Leave the last one without an amount.", field="quick")
+        if rest < 0 or len(open_parts) > 1:
+            raise InvalidInput("The parts are more than the amount, or two of them are open.", field="quick")
+        return [(part.category_id, sign * (rest if part.amount_minor is None else part.amount_minor)) for part in self.parts]
+
+
+@dataclass(frozen=True)
+class LastEntry:
+    """What the payee's last entry on the account was, by which a short line is filled."""
+
+    amount_minor: int
+    parts: tuple[Part, ...]
+    tags: tuple[str, ...]
+    member_id: int | None
 
 
 def understand(text: str, vocabulary: Vocabulary, currency: str, today: date) -> Understood:
     """The entry a typed line describes. Never raises: what cannot be understood is named in `missing`."""
     line, _, memo = text.partition("//")
     words = line.split()
+    tags, words = _take_marked(words, "#")
+    members, words = _take_marked(words, "@")
     day, words = _take_day(words, today)
-    to_account_id, words = _take_account(words, vocabulary)
-    amount, words, after = _take_amount(words, currency)
-    category_id, rest = _take_category(after, vocabulary)
-    if category_id is None and amount is not None and not words:
-        words, rest = rest, []
-    payee = _known_payee(" ".join(words), vocabulary)
-    memo = " ".join([*rest, *memo.split()])
+    to_id, words = _take_account(words, vocabulary, ("to", "into", ">"))
+    from_id, words = _take_account(words, vocabulary, ("from", "with"))
+    amount, before, after = _take_amount(words, currency)
+    parts, rest = _take_parts(after, vocabulary, currency)
+    if not parts and amount is not None and not before:
+        before, rest = rest, []
+    said = Understood(
+        day,
+        _known_payee(" ".join(before), vocabulary),
+        amount,
+        parts,
+        to_id,
+        from_id,
+        tuple(_full_name(tag, vocabulary.tags) for tag in tags),
+        next((id_ for name in members for id_, full in vocabulary.members if full.lower().startswith(name.lower())), None),
+        " ".join([*rest, *memo.split()]),
+    )
+    return replace(said, missing=_missing(said))
+
+
+def fill_from_last(said: Understood, last: LastEntry | None) -> Understood:
+    """The line with what it leaves open taken from the payee's last entry: the amount, the parts, tags, the member."""
+    if last is None or said.to_account_id is not None:
+        return said
+    filled = []
+    if said.amount_minor is None:
+        said = replace(said, amount_minor=last.amount_minor)
+        filled.append("amount")
+    if not said.parts and last.parts:
+        # Parts of another amount keep their proportion only when there is one; a split is repeated with its amount alone.
+        whole = said.amount_minor == last.amount_minor or len(last.parts) == 1
+        parts = last.parts if said.amount_minor == last.amount_minor else (Part(last.parts[0].category_id),)
+        if whole:
+            said = replace(said, parts=parts)
+            filled.append("category")
+    if not said.tags and last.tags:
+        said = replace(said, tags=last.tags)
+        filled.append("tags")
+    if said.member_id is None and last.member_id is not None:
+        said = replace(said, member_id=last.member_id)
+        filled.append("member")
+    return replace(said, missing=_missing(said), filled=tuple(filled))
+
+
+def complete(text: str, vocabulary: Vocabulary) -> str:
+    """The line with its last word completed to the name it most likely begins, or "" when there is nothing to complete.
+
+    Before an amount the payees are looked at, after it the categories; after "to", "from" the accounts; "#" and "@" say what
+    they are themselves.
+    """
+    if not text or text[-1].isspace() or "//" in text:
+        return ""
+    words = text.split()
+    last = words[-1]
+    lead = text[: len(text) - len(last)]
+    if last[0] == "#":
+        return _completed(lead + "#", last[1:], vocabulary.tags)
+    if last[0] == "@":
+        return _completed(lead + "@", last[1:], [name for _, name in vocabulary.members])
+    if len(words) > 1 and words[-2].lower() in ("to", "into", "from", "with"):
+        return _completed(lead, last, [name for _, name in vocabulary.accounts])
+    if any(_AMOUNT.fullmatch(word) for word in words[:-1]):
+        return _completed(lead, last, [name for _, name in vocabulary.categories])
+    if not _AMOUNT.fullmatch(last):
+        return _completed("", text.strip(), vocabulary.payees)
+    return ""
+
+
+def _completed(lead: str, begun: str, names: Sequence[str]) -> str:
+    found = next(
+        (name for name in names if begun and name.lower().startswith(begun.lower()) and name.lower() != begun.lower()), ""
+    )
+    return lead + found if found else ""
+
+
+def _missing(said: Understood) -> tuple[str, ...]:
     missing = []
-    if not payee and to_account_id is None:
+    if not said.payee and said.to_account_id is None:
         missing.append("a payee")
-    if amount is None:
+    if said.amount_minor is None:
         missing.append("an amount")
-    return Understood(day, payee, amount, category_id, to_account_id, memo, tuple(missing))
+    return tuple(missing)
+
+
+def _take_marked(words: list[str], mark: str) -> tuple[list[str], list[str]]:
+    marked = [word[1:] for word in words if word[0] == mark and len(word) > 1]
+    return marked, [word for word in words if not (word[0] == mark and len(word) > 1)]
+
+
+def _full_name(begun: str, names: Sequence[str]) -> str:
+    """The known name the word begins, or the word itself: a new tag."""
+    exact = next((name for name in names if name.lower() == begun.lower()), None)
+    return exact or next((name for name in names if len(begun) > 1 and name.lower().startswith(begun.lower())), begun)
 
 
 def _take_day(words: list[str], today: date) -> tuple[date, list[str]]:
     for i in range(len(words)):
         for length in (2, 1):
-            day = _day_in(words[i : i + length], today) if i + length <= len(words) else None
+            day = read_day_words(words[i : i + length], today) if i + length <= len(words) else None
             if day:
                 return day, words[:i] + words[i + length :]
     return today, words
 
 
-def _day_in(words: list[str], today: date) -> date | None:
-    """The day the words name, the latest one not after today for words without a year; None if they name none."""
-    text = " ".join(words).lower().rstrip(",")
-    if text in ("today", "yesterday"):
-        return today - timedelta(days=text == "yesterday")
-    if len(words) == 1 and len(text) >= 3:
-        for number, name in enumerate(_WEEKDAYS):
-            if name == text or (len(text) == 3 and name.startswith(text)):
-                return today - timedelta(days=(today.weekday() - number) % 7 or 7)
-    iso = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", text)
-    if iso:
-        return _date(int(iso[1]), int(iso[2]), int(iso[3]))
-    numbers = re.fullmatch(r"(\d{1,2})(?:/(\d{1,2})|\.(\d{1,2})\.)", text)
-    named = re.fullmatch(r"(\d{1,2})\.? ([a-z]{3,9})", text)
-    if numbers:
-        month = int(numbers[2] or numbers[3])
-    elif named and any(m.startswith(named[2]) for m in _MONTHS):
-        month = next(n for n, m in enumerate(_MONTHS, 1) if m.startswith(named[2]))
-    else:
-        return None
-    number = int((numbers or named)[1])
-    this_year = _date(today.year, month, number)
-    return this_year if this_year and this_year <= today else _date(today.year - 1, month, number)
-
-
-def _date(year: int, month: int, day: int) -> date | None:
-    try:
-        return date(year, month, day)
-    except ValueError:
-        return None
-
-
-def _take_account(words: list[str], vocabulary: Vocabulary) -> tuple[int | None, list[str]]:
+def _take_account(words: list[str], vocabulary: Vocabulary, leads: tuple[str, ...]) -> tuple[int | None, list[str]]:
     for i, word in enumerate(words[:-1]):
-        if word.lower() in ("to", "into", ">"):
+        if word.lower() in leads:
             found, used = _longest_name(words[i + 1 :], vocabulary.accounts)
             if found is not None:
                 return found, words[:i] + words[i + 1 + used :]
@@ -129,32 +209,49 @@ def _take_account(words: list[str], vocabulary: Vocabulary) -> tuple[int | None,
 
 
 def _take_amount(words: list[str], currency: str) -> tuple[int | None, list[str], list[str]]:
-    """The amount, the words before it and the words after it."""
+    """The amount, the words before it and the words after it: the first word that shows a decimal mark, else the first number."""
     for i in sorted(range(len(words)), key=lambda i: ("." not in words[i] and "," not in words[i], i)):
-        if _AMOUNT.fullmatch(words[i]):
-            try:
-                typed = parse_amount(words[i].lstrip("+"), currency)
-            except InvalidInput:
-                continue
-            amount = abs(typed) if words[i].startswith("+") else -abs(typed)
-            return amount, words[:i], words[i + 1 :]
+        typed = _amount(words[i], currency)
+        if typed is not None:
+            return (abs(typed) if words[i].startswith("+") else -abs(typed)), words[:i], words[i + 1 :]
     return None, words, []
 
 
-def _take_category(words: list[str], vocabulary: Vocabulary) -> tuple[int | None, list[str]]:
-    for i in range(len(words)):
-        found, used = _longest_name(words[i:], vocabulary.categories)
-        if found is not None:
-            return found, words[:i] + words[i + used :]
-    return None, words
+def _amount(word: str, currency: str) -> int | None:
+    if not _AMOUNT.fullmatch(word):
+        return None
+    try:
+        return parse_amount(word.lstrip("+"), currency)
+    except InvalidInput:
+        return None
 
 
-def _longest_name(words: list[str], names: Sequence[tuple[int, str]]) -> tuple[int | None, int]:
+def _take_parts(words: list[str], vocabulary: Vocabulary, currency: str) -> tuple[tuple[Part, ...], list[str]]:
+    """The categories named, each with the amount that follows it, and the words that name none."""
+    parts: list[Part] = []
+    rest: list[str] = []
+    i = 0
+    while i < len(words):
+        found, used = _longest_name(words[i:], vocabulary.categories, stop=lambda word: _amount(word, currency) is not None)
+        # Without amounts between them only the first is the category: further words are what it was for.
+        if found is None or (parts and parts[-1].amount_minor is None):
+            rest.append(words[i])
+            i += 1
+            continue
+        i += used
+        amount = abs(_amount(words[i], currency)) if i < len(words) and _amount(words[i], currency) is not None else None
+        parts.append(Part(found, amount))
+        i += amount is not None
+    return tuple(parts), rest
+
+
+def _longest_name(words: list[str], names: Names, stop: Callable[[str], bool] = lambda word: False) -> tuple[int | None, int]:
     """The id of the name that most of the first words begin, and how many words it took.
 
     "house" finds "Household", "fuel gas" finds "Fuel and gas"; two letters are the least.
     """
-    for length in range(min(len(words), 4), 0, -1):
+    most = next((i for i, word in enumerate(words) if stop(word)), len(words))
+    for length in range(min(most, 4), 0, -1):
         typed = [w.lower() for w in words[:length]]
         if len("".join(typed)) < 2:
             continue

@@ -58,15 +58,19 @@ def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtSta
         elif tag == "61":
             if current is None:
                 raise UnreadableFile("A booking (:61:) stands before any account (:25:).", line=line)
-            words = []
-            for _, next_tag, next_value in fields[i + 1 :]:
-                if next_tag != "86":
-                    break
-                words.append(next_value)
+            words = _words_after(fields, i)
             current.rows.append(_row(value, words, line, current.currency or default_currency))
     if not accounts:
         raise UnreadableFile("The file holds no account (no :25: tag).")
     return [_statement(account) for account in accounts.values()]
+
+
+def _words_after(fields: list[tuple[int, str, str]], i: int) -> list[str]:
+    """The values of the :86: fields that follow a field; some banks repeat the tag."""
+    last = i + 1
+    while last < len(fields) and fields[last][1] == "86":
+        last += 1
+    return [value for _, _, value in fields[i + 1 : last]]
 
 
 def _fields(text: str):

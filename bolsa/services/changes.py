@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from bolsa.errors import Conflict
 from bolsa.services.clock import By
 from bolsa.services.written_rows import take_back
-from bolsa.store import brought, entries, journal
+from bolsa.store import attachments, brought, entries, journal
 from bolsa.store.connection import atomic
 from bolsa.store.entries import Deleted
 from bolsa.store.journal import Step
@@ -82,4 +82,6 @@ def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:
 def empty_trash(db: sqlite3.Connection, by: By) -> int:
     """Empties the trash for good; gives how many entries that were. The journal keeps a note, and can undo it."""
     with change(db, by, "Emptied the trash"):
-        return entries.empty_trash(db)
+        count = entries.empty_trash(db)
+        attachments.remove_unused_files(db)
+        return count

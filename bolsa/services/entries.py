@@ -7,14 +7,13 @@ from datetime import date, timedelta
 from bolsa.core.accounts import Account
 from bolsa.core.entries import Entry, Line, Share, entry_on_account, require_balanced, transfer_entry
 from bolsa.core.money import decimal_text
-from bolsa.core.quick_line import Understood, Vocabulary, understand
+from bolsa.core.quick_line import LastEntry, Part, Understood, Vocabulary, complete, fill_from_last, understand
 from bolsa.core.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services.changes import change
 from bolsa.services.clock import By
-from bolsa.store import accounts, categories, entries, journal, payees, statements
+from bolsa.store import accounts, categories, entries, household, payees, statements, tags
 from bolsa.store.categories import EXCHANGE, UNSORTED
-from bolsa.store.journal import Step
 
 
 @dataclass(frozen=True)
@@ -41,10 +40,19 @@ class TypedEntry:
 def record_entry(db: sqlite3.Connection, by: By, account_id: int, typed: TypedEntry) -> tuple[int, int]:
     """Writes a typed entry; gives its id and the step's. Raises: InvalidInput naming the field."""
     account = accounts.get_account(db, account_id)
+    _require_open_accounts(db, account_id, typed.other_account_id)
     entry = _entry_of(db, account, typed, by.today)
     with change(db, by, f"Entered {_title(entry, account)}") as step_id:
         entry_id = entries.insert_entry(db, entry)
     return entry_id, step_id
+
+
+def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> None:
+    """Nothing, unless one of the accounts is closed. Raises: NotAllowed naming it."""
+    for account_id in filter(None, account_ids):
+        account = accounts.get_account(db, account_id)
+        if account.closed_on is not None:
+            raise NotAllowed(f"{account.name} is closed since {account.closed_on:%-d %B %Y}. Open it again first.")
 
 
 def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> int:
@@ -167,7 +175,7 @@ def _transfer_of(
     arriving = typed.other_amount_minor
     for share in typed.shares:
         categories.get_category(db, share.category_id)
-    parts = tuple(Line(s.amount_minor, account.currency, category_id=s.category_id, day=typed.day) for s in typed.shares)
+    parts = tuple(share.as_line(account.currency, typed.day) for share in typed.shares)
     if other.currency == account.currency:
         arriving = -typed.amount_minor - sum(share.amount_minor for share in typed.shares)
     elif parts:
@@ -229,26 +237,50 @@ def vocabulary_of(db: sqlite3.Connection, account_id: int) -> Vocabulary:
     """The names a quick line on this account may use."""
     return Vocabulary(
         categories=[(c.id, c.name) for c in categories.list_categories(db)],
-        accounts=[(a.id, a.name) for a in accounts.list_accounts(db) if a.id != account_id],
+        accounts=[(a.id, a.name) for a in accounts.list_accounts(db) if a.id != account_id and a.closed_on is None],
         payees=payees.list_usual_payees(db),
+        members=[(m.id, m.name) for m in household.list_members(db)],
+        tags=[tag.name for tag in tags.list_tags(db) if not tag.retired],
     )
 
 
 def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Understood:
-    """What a quick line says; when it names a known payee and no category, the payee's usual one is filled in."""
+    """What a quick line says; what it leaves open is taken from the payee's last entry, else the category from what is usual."""
     account = accounts.get_account(db, account_id)
     said = understand(text, vocabulary_of(db, account_id), account.currency, by.today)
-    if said.category_id is None and said.to_account_id is None and said.payee:
-        payee_id = payees.list_payee_names(db).get(said.payee)
+    payee_id = payees.list_payee_names(db).get(said.payee) if said.payee and said.to_account_id is None else None
+    if payee_id is None:
+        return said
+    was_open = said.amount_minor is None
+    said = fill_from_last(said, _last_entry(db, payee_id, account))
+    if not said.parts and not was_open:
         usual = suggest(
-            categories.list_decisions(db, payee_id) if payee_id else [],
-            amount_minor=said.amount_minor or 0,
+            categories.list_decisions(db, payee_id),
+            amount_minor=said.amount_minor,
             account_id=account_id,
             weekday=said.day.weekday(),
         )
         if usual:
-            said = replace(said, category_id=usual.choices[0].category_id)
+            said = replace(said, parts=(Part(usual.choices[0].category_id),), filled=(*said.filled, "category"))
     return said
+
+
+def _last_entry(db: sqlite3.Connection, payee_id: int, account: Account) -> LastEntry | None:
+    """The payee's last sorted entry of categories alone, in the account's currency."""
+    entry_id = entries.find_last_sorted(db, payee_id, account.currency)
+    if entry_id is None:
+        return None
+    entry = entries.get_entry(db, entry_id)
+    amount = entry.account_lines[0].amount_minor
+    single = len(entry.category_lines) == 1
+    parts = tuple(Part(line.category_id, None if single else abs(line.amount_minor)) for line in entry.category_lines)
+    first = entry.category_lines[0]
+    return LastEntry(amount, parts, first.tags, first.member_id)
+
+
+def complete_line(db: sqlite3.Connection, account_id: int, text: str) -> str:
+    """The quick line with its last word completed, "" when there is nothing to complete."""
+    return complete(text, vocabulary_of(db, account_id))
 
 
 def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
@@ -256,14 +288,28 @@ def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str
     said = understand_line(db, by, account_id, text)
     if not said.is_complete:
         raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
+    account_id = said.from_account_id or account_id
     account = accounts.get_account(db, account_id)
     if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
         raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
-    shares = (Share(said.category_id, -said.amount_minor),) if said.category_id and not said.to_account_id else ()
+    shares: tuple[Share, ...] = ()
+    if said.to_account_id is None:
+        parts = said.shares() or [(UNSORTED, -said.amount_minor)]
+        shares = tuple(Share(category_id, amount, said.member_id, said.tags) for category_id, amount in parts)
     typed = TypedEntry(
         said.day, said.payee, said.amount_minor, shares, said.to_account_id, set_by_id=said.category_id, memo=said.memo
     )
     return record_entry(db, by, account_id, typed)
+
+
+def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> int:
+    """Moves an entry and its lines by some days; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
+    lines = tuple(replace(line, day=line.day + by_days) for line in entry.lines)
+    after = replace(entry, day=entry.day + by_days, lines=lines)
+    _require_unlocked(db, entry, after)
+    with change(db, by, f"Moved {entry.payee} to {after.day.isoformat()}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
 
 
 def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
@@ -274,8 +320,3 @@ def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
 def entry_of_line(db: sqlite3.Connection, line_id: int) -> Entry:
     """The entry a line belongs to. Raises: NotFound."""
     return entries.get_entry_of_line(db, line_id)
-
-
-def history_of(db: sqlite3.Connection, entry_id: int) -> list[Step]:
-    """What was done to an entry, the latest first."""
-    return journal.list_steps_of_entry(db, entry_id)

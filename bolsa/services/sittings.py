@@ -6,9 +6,10 @@ from datetime import date, timedelta
 
 from bolsa.core.accounts import AccountState
 from bolsa.core.months import Month
-from bolsa.core.series import CurvePoint, Due, Occurrence, Series, dues_of, find_series, money_curve
+from bolsa.core.series import CurvePoint, Due, dues_of, money_curve
 from bolsa.services.budgeting import BudgetView, budget_view
 from bolsa.services.clock import By
+from bolsa.services.series import list_series
 from bolsa.services.sorting import ToSort, what_to_sort
 from bolsa.services.worth import worth_view
 from bolsa.store import accounts, brought, connections, household, repeating
@@ -122,19 +123,6 @@ def look_ahead(db: sqlite3.Connection, today: date, days: int = 30) -> Ahead:
         late=tuple(due for due in dues if due.late_days),
         curve=tuple(money_curve(balance, today, days, changes)),
     )
-
-
-def list_series(db: sqlite3.Connection, today: date) -> list[Series]:
-    """What comes again and again on everyday accounts, found from the last two years."""
-    found = []
-    by_payee: dict[tuple[str, int], list[Occurrence]] = {}
-    for row in repeating.list_occurrences(db, today - timedelta(days=800), today):
-        by_payee.setdefault((row.payee, row.account_id), []).append(Occurrence(row.day, row.amount_minor))
-    for (payee, account_id), occurrences in by_payee.items():
-        series = find_series(payee, account_id, occurrences)
-        if series:
-            found.append(series)
-    return found
 
 
 def begin_sitting(db: sqlite3.Connection, by: By) -> int:

@@ -126,7 +126,8 @@ def stage_statements(
     doubted = doubt_by_balance(
         [rows[i] for i in booked], [verdicts[i] for i in booked], before, closing.balance_minor if closing else None
     )
-    verdicts = [dict(zip(booked, doubted, strict=True)).get(i, verdict) for i, verdict in enumerate(verdicts)]
+    for i, verdict in zip(booked, doubted, strict=True):
+        verdicts[i] = verdict
     brought.insert_rows(db, batch_id, account.id, zip(rows, verdicts, strict=True))
     brought.insert_rows(db, batch_id, account.id, [_vanished(line) for line in vanished])
     for statement in statements:

@@ -16,6 +16,10 @@ INSERT_LINE = """
     INSERT INTO line (id, entry_id, account_id, category_id, currency, amount_minor, day, state, bank_ref, value_day,
                       raw_text, statement_id, everyday, member_id)
     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+INDEX_WORDS = """
+    INSERT INTO line_text (rowid, words) SELECT l.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || l.raw_text
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.id BETWEEN :first AND :last AND l.account_id IS NOT NULL"""
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
 
@@ -40,7 +44,10 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
             line_rows.append(_line_row(line_id, entry_id, line, day, everyday))
         made.append((entry_id, list(range(first_line, line_id + 1))))
     db.executemany(INSERT_ENTRY, entry_rows)
+    db.execute("INSERT INTO text_pause (reason) VALUES ('many entries')")
     db.executemany(INSERT_LINE, line_rows)
+    db.execute("DELETE FROM text_pause")
+    db.execute(INDEX_WORDS, {"first": made[0][1][0] if made else 0, "last": line_id})
     for entry, (_, line_ids) in zip(entries, made, strict=True):
         for line, id_ in zip(entry.lines, line_ids, strict=True):
             if line.tags:
@@ -142,6 +149,21 @@ def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
     return found[0]
 
 
+FIND_LAST_SORTED = """
+    SELECT e.id FROM entry e WHERE e.payee_id = :payee_id AND EXISTS (
+        SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL AND l.currency = :currency)
+        AND (SELECT count(*) FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL) = 1
+        AND NOT EXISTS (SELECT 1 FROM line c JOIN category k ON k.id = c.category_id
+                        WHERE c.entry_id = e.id AND k.role IS NOT NULL)
+    ORDER BY e.day DESC, e.id DESC LIMIT 1"""
+
+
+def find_last_sorted(db: sqlite3.Connection, payee_id: int, currency: str) -> int | None:
+    """The payee's latest entry on one account in the currency that has its categories; None if there is none."""
+    row = db.execute(FIND_LAST_SORTED, {"payee_id": payee_id, "currency": currency}).fetchone()
+    return row["id"] if row else None
+
+
 def _line(row: sqlite3.Row) -> Line:
     values = {name: row[name] for name in row.keys() if name != "entry_id"}  # noqa: SIM118 (Row iterates over values)
     value_day = date.fromisoformat(row["value_day"]) if row["value_day"] else None
@@ -216,6 +238,8 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
         raise NotFound("That is not in the trash any more.")
     snapshot = json.loads(row["snapshot"])
     snapshot.setdefault("line", snapshot.pop("lines", []))  # as a snapshot of the first schema calls them
+    kept = {r["sha256"] for r in db.execute("SELECT sha256 FROM attachment_file")} if snapshot.get("attachment") else set()
+    snapshot["attachment"] = [image for image in snapshot.get("attachment", ()) if image["sha256"] in kept]
     images = [("entry", snapshot["entry"])] + [(t, image) for t in SNAPSHOT_TABLES for image in snapshot.get(t, ())]
     for table, image in images:
         names = ", ".join(image)

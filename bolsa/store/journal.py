@@ -127,7 +127,9 @@ LIST_STEPS_OF_ENTRY = (
     WHERE s.id IN (
         SELECT step_id FROM journal_change WHERE table_name = 'entry' AND row_id = :entry_id
         UNION SELECT step_id FROM journal_change WHERE table_name = 'line'
-              AND row_id IN (SELECT id FROM line WHERE entry_id = :entry_id))
+              AND row_id IN (SELECT id FROM line WHERE entry_id = :entry_id)
+        UNION SELECT step_id FROM journal_change WHERE table_name = 'attachment'
+              AND row_id IN (SELECT id FROM attachment WHERE entry_id = :entry_id))
     ORDER BY s.id DESC LIMIT 50"""
 )
 
@@ -135,6 +137,24 @@ LIST_STEPS_OF_ENTRY = (
 def list_steps_of_entry(db: sqlite3.Connection, entry_id: int) -> list[Step]:
     """What was done to an entry or its lines, newest first."""
     return [Step(**row) for row in db.execute(LIST_STEPS_OF_ENTRY, {"entry_id": entry_id})]
+
+
+LIST_CHANGES_OF_ENTRY = """
+    SELECT c.step_id, c.table_name, c.before, c.after FROM journal_change c
+    WHERE c.step_id IN (SELECT value FROM json_each(:steps)) AND (
+        (c.table_name = 'entry' AND c.row_id = :entry_id)
+        OR (c.table_name IN ('line', 'attachment') AND coalesce(c.after, c.before) ->> 'entry_id' = :entry_id))
+    ORDER BY c.id"""
+
+
+def list_changes_of_entry(
+    db: sqlite3.Connection, entry_id: int, step_ids: list[int]
+) -> dict[int, list[tuple[str, str | None, str | None]]]:
+    """By step: what it changed on an entry, as (table, row before, row after), the rows as JSON."""
+    found: dict[int, list[tuple[str, str | None, str | None]]] = {}
+    for row in db.execute(LIST_CHANGES_OF_ENTRY, {"steps": json.dumps(step_ids), "entry_id": entry_id}):
+        found.setdefault(row["step_id"], []).append((row["table_name"], row["before"], row["after"]))
+    return found
 
 
 LIST_CHANGES = """

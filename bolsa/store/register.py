@@ -7,19 +7,21 @@ from datetime import date
 
 from bolsa.errors import InvalidInput
 from bolsa.store.accounts import sum_balance
-from bolsa.store.where import RegisterFilter, where_register
+from bolsa.store.where import RegisterFilter, leading_lines, where_register
 
 PAGE_ROWS = 80
 
 
 @dataclass(frozen=True)
 class OtherSide:
-    """What stands against an account's line: a category or another account, and how much."""
+    """What stands against an account's line: a category or another account, how much, for whom, and with which tags."""
 
     category_id: int | None
     account_id: int | None
     name: str
     amount_minor: int
+    member: str = ""
+    tags: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -28,13 +30,16 @@ class RegisterRow:
 
     line_id: int
     entry_id: int
+    payee_id: int
     day: date
+    value_day: date | None
     payee: str
     memo: str
     note: str
     amount_minor: int
     state: str
     raw_text: str
+    attachments: int
     balance_minor: int
     others: tuple[OtherSide, ...]
 
@@ -45,6 +50,14 @@ class RegisterRow:
     @property
     def is_unsorted(self) -> bool:
         return any(other.category_id == 1 for other in self.others)
+
+    @property
+    def tags(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(tag for other in self.others for tag in other.tags))
+
+    @property
+    def members(self) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(other.member for other in self.others if other.member))
 
 
 @dataclass(frozen=True)
@@ -67,14 +80,20 @@ _BY_LINE = "line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.pa
 # CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all; the named index
 # keeps it from looking through the whole account for each entry.
 _BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id"
+_FIRST_OTHER = """
+    coalesce((SELECT coalesce(c.name, a.name) FROM line o LEFT JOIN category c ON c.id = o.category_id
+              LEFT JOIN account a ON a.id = o.account_id WHERE o.entry_id = e.id AND o.id <> l.id ORDER BY o.id LIMIT 1), '')"""
 ORDERS = {
     "day": Order("l.day", _BY_LINE),
     "amount": Order("l.amount_minor", _BY_LINE),
     "payee": Order("p.name", _BY_PAYEE),
+    "category": Order(_FIRST_OTHER, _BY_LINE),
+    "state": Order("l.state", _BY_LINE),
 }
 
 LIST_REGISTER = """
-    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, e.note, l.amount_minor, l.state, l.raw_text
+    SELECT l.id AS line_id, e.id AS entry_id, e.payee_id, l.day, l.value_day, p.name AS payee, e.memo, e.note, l.amount_minor,
+        l.state, l.raw_text, (SELECT count(*) FROM attachment t WHERE t.entry_id = e.id) AS attachments, {key} AS order_key
     FROM {tables} WHERE {clauses} ORDER BY {key} {way}, l.id {way} LIMIT :most"""
 
 
@@ -88,38 +107,44 @@ def list_register(
     after: str | None = None,
     most: int = PAGE_ROWS,
 ) -> RegisterPage:
-    """One page of the account's lines in an order ("day", "amount", "payee") and direction.
+    """One page of the account's lines in an order (a key of ORDERS) and direction.
 
     `after` is the `next_key` of the page before. Raises: InvalidInput if it is not such a key.
     """
     way, compare = ("DESC", "<") if newest_first else ("ASC", ">")
     clauses, params = where_register(wanted)
     by = ORDERS[order]
-    clauses.append("l.account_id = :account_id")
+    leading = leading_lines(db, account_id, params)
+    tables = by.tables
+    if leading is not None:
+        clauses.append("l.id IN (SELECT value FROM json_each(:leading))")
+        params["leading"] = json.dumps(leading)
+        tables = _BY_LINE
+    # The plus keeps SQLite from walking the account when a short list of lines leads.
+    clauses.append("+l.account_id = :account_id" if leading is not None else "l.account_id = :account_id")
     params |= {"account_id": account_id, "most": most + 1}
     if after:
         value, line_id = _read_key(after, order)
         clauses.append(f"({by.key}, l.id) {compare} (:after_value, :after_id)")
         params |= {"after_value": value, "after_id": line_id}
-    sql = LIST_REGISTER.format(tables=by.tables, clauses=" AND ".join(clauses), key=by.key, way=way)
+    sql = LIST_REGISTER.format(tables=tables, clauses=" AND ".join(clauses), key=by.key, way=way)
     found = db.execute(sql, params).fetchall()
     more = len(found) > most
     found = found[:most]
-    next_key = None
-    if more:
-        value = found[-1][{"day": "day", "amount": "amount_minor", "payee": "payee"}[order]]
-        next_key = json.dumps([value, found[-1]["line_id"]], ensure_ascii=False)
+    next_key = json.dumps([found[-1]["order_key"], found[-1]["line_id"]], ensure_ascii=False) if more else None
     balances = _balances(db, account_id, found, consecutive=order == "day" and wanted.is_empty, newest_first=newest_first)
     others = list_other_sides(db, [row["line_id"] for row in found])
-    rows = tuple(
-        RegisterRow(
-            **{**dict(row), "day": date.fromisoformat(row["day"])},
-            balance_minor=balances[row["line_id"]],
-            others=tuple(others.get(row["line_id"], ())),
-        )
-        for row in found
-    )
+    rows = tuple(_register_row(row, balances[row["line_id"]], others.get(row["line_id"], [])) for row in found)
     return RegisterPage(rows, next_key)
+
+
+def _register_row(row: sqlite3.Row, balance_minor: int, others: list[OtherSide]) -> RegisterRow:
+    words = {name: row[name] for name in row.keys() if name != "order_key"}  # noqa: SIM118 (Row iterates over values)
+    days = {
+        "day": date.fromisoformat(row["day"]),
+        "value_day": date.fromisoformat(row["value_day"]) if row["value_day"] else None,
+    }
+    return RegisterRow(**{**words, **days}, balance_minor=balance_minor, others=tuple(others))
 
 
 def _read_key(text: str, order: str) -> tuple[object, int]:
@@ -149,9 +174,11 @@ def _balances(
 
 LIST_OTHER_SIDES = """
     SELECT l.id AS line_id, o.category_id, o.account_id, o.amount_minor,
-           CASE WHEN o.account_id IS NULL THEN c.name ELSE a.name END AS name
+           CASE WHEN o.account_id IS NULL THEN c.name ELSE a.name END AS name, coalesce(m.name, '') AS member,
+           (SELECT group_concat(t.name, char(31)) FROM line_tag x JOIN tag t ON t.id = x.tag_id WHERE x.line_id = o.id) AS tags
     FROM line l JOIN line o ON o.entry_id = l.entry_id AND o.id <> l.id
     LEFT JOIN category c ON c.id = o.category_id LEFT JOIN account a ON a.id = o.account_id
+    LEFT JOIN member m ON m.id = o.member_id
     WHERE l.id IN (SELECT value FROM json_each(:ids)) AND c.role IS NOT 'exchange' ORDER BY l.id, o.id"""
 
 
@@ -159,9 +186,21 @@ def list_other_sides(db: sqlite3.Connection, line_ids: list[int]) -> dict[int, l
     """For each line what stands against it in its entry."""
     sides: dict[int, list[OtherSide]] = {}
     for row in db.execute(LIST_OTHER_SIDES, {"ids": json.dumps(line_ids)}):
-        values = {name: row[name] for name in ("category_id", "account_id", "name", "amount_minor")}
-        sides.setdefault(row["line_id"], []).append(OtherSide(**values))
+        values = {name: row[name] for name in ("category_id", "account_id", "name", "amount_minor", "member")}
+        tags = tuple(sorted(row["tags"].split("\x1f"))) if row["tags"] else ()
+        sides.setdefault(row["line_id"], []).append(OtherSide(**values, tags=tags))
     return sides
+
+
+SUM_CHOSEN = """
+    SELECT count(*) AS lines, coalesce(sum(amount_minor), 0) AS amount_minor FROM line
+    WHERE account_id = :account_id AND entry_id IN (SELECT value FROM json_each(:ids))"""
+
+
+def sum_chosen(db: sqlite3.Connection, account_id: int, entry_ids: list[int]) -> tuple[int, int]:
+    """How many lines these entries have on the account, and their sum."""
+    row = db.execute(SUM_CHOSEN, {"account_id": account_id, "ids": json.dumps(entry_ids)}).fetchone()
+    return row["lines"], row["amount_minor"]
 
 
 LIST_LINES_BETWEEN = """

@@ -1,29 +1,54 @@
-"""Filters of a list as (clauses, params): the values never enter the SQL text."""
+"""Filters of a list as (clauses, params): the values never enter the SQL text.
 
-from dataclasses import dataclass
+A register is walked in its order and stops when a page is full, so a filter that nearly everything passes costs nothing, and
+one that hardly anything passes would read the whole account. Therefore each selective filter can also list its lines first;
+the smallest such list, if it is short, leads the way.
+"""
+
+import json
+import re
+import sqlite3
+from dataclasses import dataclass, fields
 from datetime import date
 
+from bolsa.core.payees import clean_text
+
 Where = tuple[list[str], dict[str, object]]
+SHORT = 4000  # lines a filter may list before it is not worth leading by
 
 
 @dataclass(frozen=True)
 class RegisterFilter:
-    """What a register shows: words to find, a state, a first and a last day; empty means all."""
+    """What a register shows; an empty field means all.
+
+    `text` are words of the payee, memo, note or bank text, found by their beginnings. `least_minor` and `most_minor` bound the
+    amount in either direction. `series_payees` are the payees with a series, `in_series` whether to show those or the others.
+    """
 
     text: str = ""
     state: str = ""
+    payee: str = ""
+    category_id: int | None = None
+    tag: str = ""
+    member_id: int | None = None
+    least_minor: int | None = None
+    most_minor: int | None = None
     first_day: date | None = None
     last_day: date | None = None
+    in_series: bool | None = None
+    series_payees: tuple[int, ...] = ()
 
     @property
     def is_empty(self) -> bool:
-        return self == RegisterFilter()
+        """Whether the rows follow each other without holes (the last day alone cuts off, it leaves none)."""
+        wanted = (getattr(self, f.name) for f in fields(self) if f.name not in ("last_day", "series_payees"))
+        return all(value in ("", None) for value in wanted)
 
 
-def like_pattern(text: str) -> str:
-    """The text for LIKE … ESCAPE '\\', found anywhere."""
-    escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-    return f"%{escaped}%"
+def match_words(text: str) -> str:
+    """The text as a query of the index: every word, each by its beginning; "" if it holds none."""
+    words = re.findall(r"[^\W_]+", clean_text(text))
+    return " ".join(f'"{word}"*' for word in words)
 
 
 def where_register(wanted: RegisterFilter) -> Where:
@@ -31,19 +56,68 @@ def where_register(wanted: RegisterFilter) -> Where:
     clauses: list[str] = []
     params: dict[str, object] = {}
     if wanted.text:
-        clauses.append(
-            "(p.name LIKE :text ESCAPE '\\' OR e.memo LIKE :text ESCAPE '\\' OR e.note LIKE :text ESCAPE '\\' "
-            "OR l.raw_text LIKE :text ESCAPE '\\' OR EXISTS (SELECT 1 FROM line o JOIN category c ON c.id = o.category_id "
-            "WHERE o.entry_id = e.id AND c.name LIKE :text ESCAPE '\\'))"
-        )
-        params["text"] = like_pattern(wanted.text)
+        clauses.append("l.id IN (SELECT rowid FROM line_text WHERE line_text MATCH :words)")
+        params["words"] = match_words(wanted.text) or '""'
     if wanted.state:
         clauses.append("l.state = :state")
         params["state"] = wanted.state
+    if wanted.payee:
+        clauses.append("p.name = :payee COLLATE NOCASE")
+        params["payee"] = wanted.payee
+    if wanted.category_id is not None:
+        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.category_id = :category_id)")
+        params["category_id"] = wanted.category_id
+    if wanted.tag:
+        clauses.append(
+            "EXISTS (SELECT 1 FROM line o JOIN line_tag x ON x.line_id = o.id JOIN tag t ON t.id = x.tag_id "
+            "WHERE o.entry_id = e.id AND t.name = :tag COLLATE NOCASE)"
+        )
+        params["tag"] = wanted.tag
+    if wanted.member_id is not None:
+        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.member_id = :member_id)")
+        params["member_id"] = wanted.member_id
+    for bound, compare, name in ((wanted.least_minor, ">=", "least"), (wanted.most_minor, "<=", "most")):
+        if bound is not None:
+            clauses.append(f"abs(l.amount_minor) {compare} :{name}")
+            params[name] = abs(bound)
     if wanted.first_day:
         clauses.append("l.day >= :first_day")
         params["first_day"] = wanted.first_day.isoformat()
     if wanted.last_day:
         clauses.append("l.day <= :last_day")
         params["last_day"] = wanted.last_day.isoformat()
+    if wanted.in_series is not None:
+        clauses.append(f"e.payee_id {'' if wanted.in_series else 'NOT '}IN (SELECT value FROM json_each(:series_payees))")
+        params["series_payees"] = json.dumps(wanted.series_payees)
     return clauses, params
+
+
+_LEADERS = {
+    "words": "SELECT rowid AS id FROM line_text WHERE line_text MATCH :words",
+    "payee": """SELECT l.id FROM payee p JOIN entry e ON e.payee_id = p.id CROSS JOIN line l INDEXED BY line_of_entry
+                ON l.entry_id = e.id WHERE p.name = :payee COLLATE NOCASE AND l.account_id = :account_id""",
+    "category_id": """SELECT l.id FROM line o CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = o.entry_id
+                      WHERE o.category_id = :category_id AND l.account_id = :account_id""",
+    "tag": """SELECT l.id FROM tag t JOIN line_tag x ON x.tag_id = t.id JOIN line o ON o.id = x.line_id
+              CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = o.entry_id
+              WHERE t.name = :tag COLLATE NOCASE AND l.account_id = :account_id""",
+    "member_id": """SELECT l.id FROM line o CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = o.entry_id
+                    WHERE o.member_id = :member_id AND l.account_id = :account_id""",
+    "state": """SELECT l.id FROM line l WHERE l.account_id = :account_id AND l.state = :state AND l.state <> 'reconciled'""",
+    "most": """SELECT l.id FROM line l WHERE l.account_id = :account_id
+               AND (l.amount_minor BETWEEN :least AND :most OR l.amount_minor BETWEEN -:most AND -:least)""",
+}
+
+
+def leading_lines(db: sqlite3.Connection, account_id: int, params: dict[str, object]) -> list[int] | None:
+    """The lines of the most selective filter, if any lists fewer than SHORT; None to walk the register in its order."""
+    values = {"least": 0, **params, "account_id": account_id}
+    shortest: list[int] | None = None
+    for name, sql in _LEADERS.items():
+        if name not in params or (name == "state" and params["state"] == "reconciled"):
+            continue
+        most = len(shortest) if shortest is not None else SHORT
+        found = [row["id"] for row in db.execute(f"{sql} LIMIT {most}", values)]
+        if len(found) < most:
+            shortest = found
+    return shortest

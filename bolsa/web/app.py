@@ -15,6 +15,7 @@ from bolsa.services.clock import by_now
 from bolsa.web import errors, filters, frame, jobs
 from bolsa.web.books import blueprint as books
 from bolsa.web.budget import blueprint as budget
+from bolsa.web.find import blueprint as find
 from bolsa.web.house import blueprint as house
 from bolsa.web.sort import blueprint as sort
 from bolsa.web.today import blueprint as today
@@ -59,7 +60,7 @@ def create_app(data_path: Path, *, bank_url: str = "", testing: bool = False) ->
     filters.register(app)
     errors.register(app)
     jobs.register(app)
-    for blueprint in (welcome, today, books, sort, budget, worth, house, working):
+    for blueprint in (welcome, today, books, sort, budget, worth, house, working, find):
         app.register_blueprint(blueprint)
     return app
 

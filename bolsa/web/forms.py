@@ -8,10 +8,8 @@ from flask import flash
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
-from bolsa.core.quick_line import Vocabulary, understand
+from bolsa.core.day_words import read_day_words
 from bolsa.errors import InvalidInput
-
-_NO_NAMES = Vocabulary((), (), ())
 
 
 def parse_day(form: MultiDict, field: str, today: date) -> date:
@@ -21,10 +19,10 @@ def parse_day(form: MultiDict, field: str, today: date) -> date:
         return date.fromisoformat(text)
     except ValueError:
         pass
-    said = understand(f"x {text} 1.00", _NO_NAMES, "EUR", today)
-    if not text or (said.day == today and text.lower() != "today"):
+    said = read_day_words(text.split(), today) if text else None
+    if said is None:
         raise InvalidInput(f"“{text[:20]}” is not a day. Write it like 2026-05-14 or 14 May.", field=field)
-    return said.day
+    return said
 
 
 def parse_money(form: MultiDict, field: str, currency: str) -> int:

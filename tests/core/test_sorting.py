@@ -1,19 +1,13 @@
-"""Suggestions, transfers, series, and the quick line."""
+"""Suggestions, transfers, series."""
 
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.quick_line import Vocabulary, understand
 from bolsa.core.series import Occurrence, dues_of, find_series, money_curve
 from bolsa.core.suggestions import Decision, suggest
 from bolsa.core.transfers import Side, propose_transfers
 
 DAY = date(2026, 5, 14)
-WORDS = Vocabulary(
-    categories=[(1, "Groceries"), (2, "Household"), (3, "Fuel and gas")],
-    accounts=[(7, "Reserve"), (8, "Cash tin")],
-    payees=["Grebe Street Grocer", "Millstone Bakery"],
-)
 
 
 class Suggestions(unittest.TestCase):
@@ -75,31 +69,6 @@ class SeriesFound(unittest.TestCase):
     def test_the_curve_steps_at_each_days_end(self):
         curve = money_curve(1000, DAY, 3, [(DAY + timedelta(days=1), -400), (DAY + timedelta(days=3), 50)])
         self.assertEqual([p.balance_minor for p in curve], [1000, 600, 600, 650])
-
-
-class QuickLines(unittest.TestCase):
-    def test_lines_are_understood(self):
-        known = [
-            ("grebe 23.40 groceries yesterday", ("Grebe Street Grocer", -2340, 1, None, date(2026, 5, 13), "")),
-            ("Mill 3,80", ("Millstone Bakery", -380, None, None, DAY, "")),
-            ("diesel 62 fuel gas monday // full tank", ("Diesel", -6200, 3, None, date(2026, 5, 11), "full tank")),
-            ("+12.50 found money", ("Found money", 1250, None, None, DAY, "")),
-            ("250 to res 2026-05-02", ("", -25000, None, 7, date(2026, 5, 2), "")),
-            ("baker 4 12 may house", ("Baker", -400, 2, None, date(2026, 5, 12), "")),
-            ("shop 7 30 dec", ("Shop", -700, None, None, date(2025, 12, 30), "")),
-        ]
-        for text, (payee, amount, category, other, day, memo) in known:
-            with self.subTest(text):
-                said = understand(text, WORDS, "EUR", DAY)
-                self.assertEqual(
-                    (said.payee, said.amount_minor, said.category_id, said.to_account_id, said.day, said.memo),
-                    (payee, amount, category, other, day, memo),
-                )
-                self.assertTrue(said.is_complete)
-
-    def test_what_is_missing_is_named(self):
-        self.assertEqual(understand("grebe", WORDS, "EUR", DAY).missing, ("an amount",))
-        self.assertEqual(understand("", WORDS, "EUR", DAY).missing, ("a payee", "an amount"))
 
 
 if __name__ == "__main__":

@@ -202,7 +202,14 @@ INSERT INTO line_text (rowid, words)
     SELECT l.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || l.raw_text
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id WHERE l.account_id IS NOT NULL;
 
-CREATE TRIGGER line_text_added AFTER INSERT ON line WHEN NEW.account_id IS NOT NULL BEGIN
+-- While a row stands here the words of new lines are indexed afterwards, all at once: under a trigger the index writes itself
+-- out after every single row (store/entries.py).
+CREATE TABLE text_pause (
+    reason TEXT NOT NULL
+) STRICT;
+
+CREATE TRIGGER line_text_added AFTER INSERT ON line
+WHEN NEW.account_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM text_pause) BEGIN
     INSERT INTO line_text (rowid, words)
     SELECT NEW.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || NEW.raw_text
     FROM entry e JOIN payee p ON p.id = e.payee_id WHERE e.id = NEW.entry_id;

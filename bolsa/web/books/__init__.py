@@ -1,7 +1,8 @@
-"""Books: accounts.py the table and its forms, register.py one account's entries, bringing.py files and connections,
+"""Books: accounts.py the table and its forms, register.py one account's entries, entry.py the form of
+one, bringing.py files and connections,
 checking.py statements. They share one blueprint; each adds its views to it."""
 
-from bolsa.web.books import accounts, bringing, checking, register
+from bolsa.web.books import accounts, bringing, checking, entry, register
 from bolsa.web.books.blueprint import blueprint
 
-__all__ = ["accounts", "blueprint", "bringing", "checking", "register"]
+__all__ = ["accounts", "blueprint", "bringing", "checking", "entry", "register"]

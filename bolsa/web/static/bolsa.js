@@ -88,6 +88,7 @@ const KEYS = {
   a: () => press("[data-key=a]"),
   r: () => press("[data-key=r]"),
   "/": () => { const find = one("[data-find]"); if (find) { find.focus(); find.select(); } return Boolean(find); },
+  f: () => { const filter = one("[data-filter]"); if (filter) { filter.focus(); filter.select(); } return Boolean(filter); },
   "[": () => press(".ribbon a:has(+ [aria-current])"),
   "]": () => press(".ribbon [aria-current] + a"),
   "?": () => { one("#keys").showModal(); return true; },
@@ -97,6 +98,7 @@ for (const digit of "123456789") KEYS[digit] = () => press(`[data-key="${digit}"
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") {
     if (closeSlip()) return;
+    if (event.target.matches("[data-find]")) closeFound();
     if (isTyping(event.target)) { event.target.blur(); return; }
     press("[data-cancel]");
     return;
@@ -153,6 +155,48 @@ document.addEventListener("click", (event) => {
   if (cancel) { event.preventDefault(); cancel.closest("tr.opened").remove(); }
 });
 
+// --- find: the arrows walk what was found, Enter goes there -----------------------------------------------------------
+function closeFound() { const found = one("#found"); if (found) found.replaceChildren(); }
+
+document.addEventListener("keydown", (event) => {
+  if (!event.target.matches("[data-find]") || !["ArrowDown", "ArrowUp", "Enter"].includes(event.key)) return;
+  const links = all("#found a[data-found]");
+  if (!links.length) return;
+  event.preventDefault();
+  const at = links.findIndex((link) => link.hasAttribute("data-here"));
+  if (event.key === "Enter") { links[Math.max(at, 0)].click(); return; }
+  const next = Math.max(0, Math.min(links.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)));
+  links.forEach((link, i) => link.toggleAttribute("data-here", i === next));
+  links[next].scrollIntoView({ block: "nearest" });
+});
+document.addEventListener("click", (event) => { if (!event.target.closest(".find")) closeFound(); });
+
+// --- the quick line: Tab takes the completion shown ------------------------------------------------------------------
+function takeCompletion(words) {
+  const line = one("[data-quick]");
+  line.value = `${words} `;
+  line.focus();
+  line.dispatchEvent(new Event("input", { bubbles: true }));
+}
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Tab" || event.shiftKey || !event.target.matches("[data-quick]")) return;
+  const shown = one("[data-completed]");
+  if (shown && shown.dataset.completed.toLowerCase().startsWith(event.target.value.toLowerCase().slice(0, -1)) && !event.target.value.endsWith(" ")) { event.preventDefault(); takeCompletion(shown.dataset.completed); }
+});
+document.addEventListener("click", (event) => { const shown = event.target.closest("[data-completed]"); if (shown) takeCompletion(shown.dataset.completed); });
+
+// --- a list as CSV on the clipboard, and on paper ---------------------------------------------------------------------
+document.addEventListener("click", async (event) => {
+  if (event.target.closest("[data-print]")) window.print();
+  const copy = event.target.closest("[data-copy]");
+  if (!copy) return;
+  const reply = await fetch(copy.dataset.copy);
+  await navigator.clipboard.writeText(await reply.text());
+  const words = copy.textContent;
+  copy.textContent = "Copied";
+  setTimeout(() => { copy.textContent = words; }, 1500);
+});
+
 // --- choosing rows fills the foot bar; a split grows by a row --------------------------------------------------------
 function showFoot() {
   const foot = one("[data-foot]");
@@ -161,9 +205,17 @@ function showFoot() {
   foot.hidden = !chosen.length;
   const count = one("[data-count]", foot);
   if (count) count.textContent = chosen.length;
+  if (chosen.length && one("[data-chosen]", foot)) document.body.dispatchEvent(new Event("picked"));
 }
-document.addEventListener("change", (event) => { if (event.target.matches("[data-pick]")) showFoot(); });
-document.addEventListener("htmx:afterSettle", showFoot);
+function showFieldsFor(choice) {
+  all("[data-for]").forEach((field) => { field.hidden = !field.dataset.for.split(" ").includes(choice.value); });
+}
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-pick-all]")) all("input[data-pick]").forEach((box) => { box.checked = event.target.checked; });
+  if (event.target.matches("[data-pick], [data-pick-all]")) showFoot();
+  if (event.target.matches("[data-what]")) showFieldsFor(event.target);
+});
+document.addEventListener("htmx:afterSettle", (event) => { if (!event.target.closest("[data-foot]")) showFoot(); });
 window.addEventListener("pageshow", showFoot);
 
 document.addEventListener("click", (event) => {

@@ -1,0 +1,74 @@
+"""Images and documents attached to entries; the bytes are kept once, however often they are attached."""
+
+import sqlite3
+from dataclasses import dataclass
+
+from bolsa.errors import NotFound
+
+
+@dataclass(frozen=True)
+class Attachment:
+    """A file attached to an entry: its name, its type by content, its size and its hash."""
+
+    id: int
+    entry_id: int
+    name: str
+    media_type: str
+    bytes: int
+    sha256: str
+
+
+COLUMNS = "id, entry_id, name, media_type, bytes, sha256"
+
+
+def list_attachments(db: sqlite3.Connection, entry_id: int) -> list[Attachment]:
+    """An entry's attachments in the order they were added."""
+    rows = db.execute(f"SELECT {COLUMNS} FROM attachment WHERE entry_id = :id ORDER BY id", {"id": entry_id})
+    return [Attachment(**row) for row in rows]
+
+
+def get_attachment(db: sqlite3.Connection, attachment_id: int) -> Attachment:
+    row = db.execute(f"SELECT {COLUMNS} FROM attachment WHERE id = :id", {"id": attachment_id}).fetchone()
+    if row is None:
+        raise NotFound("That attachment is not here any more.")
+    return Attachment(**row)
+
+
+PUT_FILE = """
+    INSERT INTO attachment_file (sha256, content, thumbnail) VALUES (:sha256, :content, :thumbnail) ON CONFLICT DO NOTHING"""
+INSERT_ATTACHMENT = """
+    INSERT INTO attachment (entry_id, name, media_type, bytes, sha256, added_at)
+    VALUES (:entry_id, :name, :media_type, :bytes, :sha256, :at)"""
+
+
+def put_file(db: sqlite3.Connection, sha256: str, content: bytes, thumbnail: bytes) -> None:
+    """Keeps the bytes, and a small picture of them, under their hash."""
+    db.execute(PUT_FILE, {"sha256": sha256, "content": content, "thumbnail": thumbnail})
+
+
+def insert_attachment(db: sqlite3.Connection, entry_id: int, name: str, media_type: str, size: int, sha256: str, at: str) -> int:
+    values = {"entry_id": entry_id, "name": name, "media_type": media_type, "bytes": size, "sha256": sha256, "at": at}
+    return db.execute(INSERT_ATTACHMENT, values).lastrowid
+
+
+def remove_attachment(db: sqlite3.Connection, attachment_id: int) -> None:
+    db.execute("DELETE FROM attachment WHERE id = :id", {"id": attachment_id})
+
+
+def get_content(db: sqlite3.Connection, sha256: str) -> bytes:
+    return db.execute("SELECT content FROM attachment_file WHERE sha256 = :sha256", {"sha256": sha256}).fetchone()["content"]
+
+
+def get_thumbnail(db: sqlite3.Connection, sha256: str) -> bytes:
+    return db.execute("SELECT thumbnail FROM attachment_file WHERE sha256 = :sha256", {"sha256": sha256}).fetchone()["thumbnail"]
+
+
+REMOVE_UNUSED = """
+    DELETE FROM attachment_file WHERE NOT EXISTS (SELECT 1 FROM attachment a WHERE a.sha256 = attachment_file.sha256)
+        AND NOT EXISTS (SELECT 1 FROM trash t, json_each(t.snapshot, '$.attachment') j
+                        WHERE json_extract(j.value, '$.sha256') = attachment_file.sha256)"""
+
+
+def remove_unused_files(db: sqlite3.Connection) -> None:
+    """Forgets bytes that no entry and no entry in the trash refers to."""
+    db.execute(REMOVE_UNUSED)
