@@ -67,7 +67,12 @@ class Understood:
         return self.parts[0].category_id if len(self.parts) == 1 else None
 
     def shares(self) -> list[tuple[int, int]]:
-        """The parts as (category, amount), positive when spent, the open part taking the rest. Raises: InvalidInput."""
+        """The parts as (category, amount), positive when spent, the open part taking the rest; none if none is named.
+
+        Raises: InvalidInput if they do not meet the amount.
+        """
+        if not self.parts:
+            return []
         sign = 1 if self.amount_minor <= 0 else -1
         rest = abs(self.amount_minor) - sum(part.amount_minor or 0 for part in self.parts)
         open_parts = [part for part in self.parts if part.amount_minor is None]
@@ -94,7 +99,7 @@ def understand(text: str, vocabulary: Vocabulary, currency: str, today: date) ->
     words = line.split()
     tags, words = _take_marked(words, "#")
     members, words = _take_marked(words, "@")
-    day, words = _take_day(words, today)
+    day, words = _take_day(words, today, vocabulary)
     to_id, words = _take_account(words, vocabulary, ("to", "into", ">"))
     from_id, words = _take_account(words, vocabulary, ("from", "with"))
     amount, before, after = _take_amount(words, currency)
@@ -190,19 +195,28 @@ def _full_name(begun: str, names: Sequence[str]) -> str:
     return exact or next((name for name in names if len(begun) > 1 and name.lower().startswith(begun.lower())), begun)
 
 
-def _take_day(words: list[str], today: date) -> tuple[date, list[str]]:
-    for i in range(len(words)):
+def _take_day(words: list[str], today: date, vocabulary: Vocabulary) -> tuple[date, list[str]]:
+    """The day named last, and the other words. A first word that begins a payee ("saturday" and the Saturday Market) is the
+    payee, unless other words stand before the amount."""
+    for i in reversed(range(len(words))):
         for length in (2, 1):
             day = read_day_words(words[i : i + length], today) if i + length <= len(words) else None
-            if day:
+            if day and not (i == 0 and _names_payee(words, length, vocabulary)):
                 return day, words[:i] + words[i + length :]
     return today, words
+
+
+def _names_payee(words: list[str], length: int, vocabulary: Vocabulary) -> bool:
+    """Whether the first words, read as a payee, are the only ones that could be it."""
+    followed_by_amount = len(words) == length or _AMOUNT.fullmatch(words[length]) is not None
+    begun = " ".join(words[:length]).lower()
+    return followed_by_amount and any(name.lower().startswith(begun) for name in vocabulary.payees)
 
 
 def _take_account(words: list[str], vocabulary: Vocabulary, leads: tuple[str, ...]) -> tuple[int | None, list[str]]:
     for i, word in enumerate(words[:-1]):
         if word.lower() in leads:
-            found, used = _longest_name(words[i + 1 :], vocabulary.accounts)
+            found, used = _longest_name(words[i + 1 :], vocabulary.accounts, anywhere=True)
             if found is not None:
                 return found, words[:i] + words[i + 1 + used :]
     return None, words
@@ -245,10 +259,13 @@ def _take_parts(words: list[str], vocabulary: Vocabulary, currency: str) -> tupl
     return tuple(parts), rest
 
 
-def _longest_name(words: list[str], names: Names, stop: Callable[[str], bool] = lambda word: False) -> tuple[int | None, int]:
+def _longest_name(
+    words: list[str], names: Names, stop: Callable[[str], bool] = lambda word: False, *, anywhere: bool = False
+) -> tuple[int | None, int]:
     """The id of the name that most of the first words begin, and how many words it took.
 
-    "house" finds "Household", "fuel gas" finds "Fuel and gas"; two letters are the least.
+    "house" finds "Household", "fuel gas" finds "Fuel and gas"; two letters are the least. The first word begins the name's
+    first, or with `anywhere` any of its words ("card" finds "Corvane card").
     """
     most = next((i for i, word in enumerate(words) if stop(word)), len(words))
     for length in range(min(most, 4), 0, -1):
@@ -257,14 +274,15 @@ def _longest_name(words: list[str], names: Names, stop: Callable[[str], bool] = 
             continue
         exact = [i for i, name in names if name.lower() == " ".join(typed)]
         begun = [i for i, name in names if _begins(typed, name.lower().split())]
+        begun += [i for i, name in names if anywhere and _begins(typed, name.lower().split(), anywhere=True)]
         if exact or begun:
             return (exact or begun)[0], length
     return None, 0
 
 
-def _begins(typed: list[str], name: list[str]) -> bool:
-    """Whether each typed word begins a word of the name, in order, the first one the first."""
-    if not name[0].startswith(typed[0]):
+def _begins(typed: list[str], name: list[str], *, anywhere: bool = False) -> bool:
+    """Whether each typed word begins a word of the name, in order, the first one the first unless it may stand anywhere."""
+    if not anywhere and not name[0].startswith(typed[0]):
         return False
     at = 0
     for word in typed:

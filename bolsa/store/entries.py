@@ -28,6 +28,8 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
 
     One or a hundred thousand: the same two statements run for all of them.
     """
+    if not entries:
+        return []
     payee_ids = payees.put_payees(db, (entry.payee for entry in entries))
     everyday_ids = {row["id"] for row in db.execute(EVERYDAY_ACCOUNTS)}
     entry_id, line_id = _last_id(db, "entry"), _last_id(db, "line")
@@ -47,7 +49,7 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
     db.execute("INSERT INTO text_pause (reason) VALUES ('many entries')")
     db.executemany(INSERT_LINE, line_rows)
     db.execute("DELETE FROM text_pause")
-    db.execute(INDEX_WORDS, {"first": made[0][1][0] if made else 0, "last": line_id})
+    db.execute(INDEX_WORDS, {"first": made[0][1][0], "last": line_id})
     for entry, (_, line_ids) in zip(entries, made, strict=True):
         for line, id_ in zip(entry.lines, line_ids, strict=True):
             if line.tags:

@@ -7,7 +7,7 @@ from datetime import date
 
 from bolsa.errors import InvalidInput
 from bolsa.store.accounts import sum_balance
-from bolsa.store.where import RegisterFilter, leading_lines, where_register
+from bolsa.store.where import RegisterFilter, lead, where_register
 
 PAGE_ROWS = 80
 
@@ -114,14 +114,10 @@ def list_register(
     way, compare = ("DESC", "<") if newest_first else ("ASC", ">")
     clauses, params = where_register(wanted)
     by = ORDERS[order]
-    leading = leading_lines(db, account_id, params)
-    tables = by.tables
-    if leading is not None:
-        clauses.append("l.id IN (SELECT value FROM json_each(:leading))")
-        params["leading"] = json.dumps(leading)
-        tables = _BY_LINE
+    is_led = lead(db, account_id, (clauses, params))
+    tables = _BY_LINE if is_led else by.tables
     # The plus keeps SQLite from walking the account when a short list of lines leads.
-    clauses.append("+l.account_id = :account_id" if leading is not None else "l.account_id = :account_id")
+    clauses.append("+l.account_id = :account_id" if is_led else "l.account_id = :account_id")
     params |= {"account_id": account_id, "most": most + 1}
     if after:
         value, line_id = _read_key(after, order)

@@ -56,7 +56,7 @@ def where_register(wanted: RegisterFilter) -> Where:
     clauses: list[str] = []
     params: dict[str, object] = {}
     if wanted.text:
-        clauses.append("l.id IN (SELECT rowid FROM line_text WHERE line_text MATCH :words)")
+        clauses.append(WORDS_CLAUSE)
         params["words"] = match_words(wanted.text) or '""'
     if wanted.state:
         clauses.append("l.state = :state")
@@ -109,15 +109,30 @@ _LEADERS = {
 }
 
 
-def leading_lines(db: sqlite3.Connection, account_id: int, params: dict[str, object]) -> list[int] | None:
-    """The lines of the most selective filter, if any lists fewer than SHORT; None to walk the register in its order."""
+WORDS_CLAUSE = "l.id IN (SELECT rowid FROM line_text WHERE line_text MATCH :words)"
+
+
+def lead(db: sqlite3.Connection, account_id: int, where: Where) -> bool:
+    """Lets the most selective filter's lines lead, if any lists fewer than SHORT: the clauses then name them as :leading.
+
+    Gives whether one leads; else the register is walked in its order.
+    """
+    clauses, params = where
     values = {"least": 0, **params, "account_id": account_id}
     shortest: list[int] | None = None
+    leader = ""
     for name, sql in _LEADERS.items():
         if name not in params or (name == "state" and params["state"] == "reconciled"):
             continue
         most = len(shortest) if shortest is not None else SHORT
         found = [row["id"] for row in db.execute(f"{sql} LIMIT {most}", values)]
         if len(found) < most:
-            shortest = found
-    return shortest
+            shortest, leader = found, name
+    if shortest is None:
+        return False
+    if leader == "words":  # the index was asked; once is enough
+        clauses.remove(WORDS_CLAUSE)
+        del params["words"]
+    clauses.append("l.id IN (SELECT value FROM json_each(:leading))")
+    params["leading"] = json.dumps(shortest)
+    return True

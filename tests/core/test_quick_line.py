@@ -11,7 +11,7 @@ DAY = date(2026, 5, 14)
 WORDS = Vocabulary(
     categories=[(1, "Groceries"), (2, "Household"), (3, "Fuel and gas")],
     accounts=[(7, "Reserve"), (8, "Cash tin")],
-    payees=["Grebe Street Grocer", "Millstone Bakery"],
+    payees=["Grebe Street Grocer", "Millstone Bakery", "Saturday Market"],
     members=[(1, "Noor"), (2, "Itziar"), (3, "Mika")],
     tags=["studio", "kiln"],
 )
@@ -46,10 +46,22 @@ class QuickLines(unittest.TestCase):
         said = understand("grebe 23.40 groceries #Studio #moor @mika from cash", WORDS, "EUR", DAY)
         self.assertEqual((said.tags, said.member_id, said.from_account_id), (("studio", "moor"), 3, 8))
 
+    def test_a_payee_named_like_a_day(self):
+        for text, day in (
+            ("saturday 12.40", DAY), ("saturday 12.40 yesterday", date(2026, 5, 13)), ("saturday grebe 4", date(2026, 5, 9)),
+        ):  # fmt: skip
+            with self.subTest(text):
+                self.assertEqual(understand(text, WORDS, "EUR", DAY).day, day)
+        self.assertEqual(understand("saturday 12.40", WORDS, "EUR", DAY).payee, "Saturday Market")
+
+    def test_an_account_is_known_by_any_of_its_words(self):
+        self.assertEqual(understand("grebe 4 with tin", WORDS, "EUR", DAY).from_account_id, 8)
+
     def test_a_split_gives_the_rest_to_the_part_without_an_amount(self):
         said = understand("grebe 23.40 groceries 15 household bulbs", WORDS, "EUR", DAY)
         self.assertEqual((said.shares(), said.memo), ([(1, 1500), (2, 840)], "bulbs"))
         self.assertEqual(understand("+10.00 groc 4 house", WORDS, "EUR", DAY).shares(), [(1, -400), (2, -600)])
+        self.assertEqual(understand("+2.40 bottle deposit", WORDS, "EUR", DAY).shares(), [])
         for wrong in ("grebe 23.40 groceries 15 household 8", "grebe 23.40 groceries 30 household"):
             with self.subTest(wrong), self.assertRaises(InvalidInput):
                 understand(wrong, WORDS, "EUR", DAY).shares()

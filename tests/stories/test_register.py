@@ -1,5 +1,6 @@
-"""The register and its entries: the quick line, editing, splits, transfers, trash and undo, sorting and finding."""
+"""The register and its entries: the quick line, thirty receipts, filters, many at once, find, attachments, history."""
 
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.stories.visitor import NARROW, Story
@@ -33,14 +34,14 @@ class Registers(Story):
         v.goes_to("/books/4/new")
         v.fills("Payee", "Harbour fair")
         v.fills("Amount in EUR", "30")
-        v.page.locator(".split-row select").first.select_option(label="Presents")
+        v.page.locator(".split-row").get_by_label("Category").first.select_option(label="Presents")
         v.page.get_by_label("Part").first.fill("12.50")
         expect(v.page.locator("#remains")).to_contain_text("€17.50 remains")
         v.clicks("Enter it")
         self.assertIn("The parts do not meet the amount: 17.50 EUR remains.", v.text)
         v.problems.clear()  # the browser notes the 400
         v.clicks("Split further")
-        v.page.locator(".split-row select").last.select_option(label="Eating out")
+        v.page.locator(".split-row").get_by_label("Category").last.select_option(label="Eating out")
         v.clicks("Enter it")
         self.assertIn("split: Presents, Eating out", v.text)
 
@@ -67,7 +68,8 @@ class Registers(Story):
         v.goes_to("/books/1")
         before = v.headline
         v.presses("j", "x")
-        v.clicks("Delete")
+        v.chooses("What to do", "Delete")
+        v.clicks("Do it")
         self.assertIn("Deleted 1 entry", v.text)
         self.assertNotEqual(v.headline, before)
         v.goes_to("/house")
@@ -84,7 +86,7 @@ class Registers(Story):
         rows = v.page.locator("tr[data-row]").count()
         v.page.get_by_role("link", name="Earlier entries").scroll_into_view_if_needed()
         expect(v.page.locator("tr[data-row]")).not_to_have_count(rows)
-        v.presses("/")
+        v.presses("f")
         v.page.keyboard.type("otter")
         v.presses_and_waits("Enter")
         self.assertIn("text=otter", v.page.url)
@@ -106,6 +108,177 @@ class Registers(Story):
             v.goes_to(path)
             self.assertRegex(v.headline, r"\.$", path)
         v.problems.clear()  # the browser notes the 404s
+
+
+class ManyAtOnce(Story):
+    def chosen(self, what: str, **fields: str) -> None:
+        v = self.visitor
+        v.chooses("What to do", what)
+        for label, words in fields.items():
+            v.page.locator(".foot").get_by_label(label, exact=True).fill(words)
+        v.clicks("Do it")
+
+    def test_filters_combine_live_in_the_address_and_are_saved(self):
+        v = self.visitor
+        v.goes_to("/books/5?category=&payee=grebe+street+grocer&least=50&from=2026-01-01&to=2026-04-30&state=reconciled")
+        self.assertIn("Only payee grebe street grocer, amounts from 50, from 2026-01-01, until 2026-04-30.", v.text)
+        amounts = [
+            float(t.replace("−", "").replace(",", "")) for t in v.page.locator("tr[data-row] td.n:nth-child(6)").all_inner_texts()
+        ]
+        self.assertTrue(amounts and min(amounts) >= 50)
+        v.fills("Name of the filter", "Large shops")
+        v.clicks("Save it")
+        v.goes_to("/books/1")
+        v.clicks("Large shops", role="link")
+        self.assertIn("least=50", v.page.url)
+        v.goes_to("/books/1?least=lots")
+        self.assertIn("“lots” is not an amount", v.text)
+        v.problems.clear()  # the browser notes the 400
+        v.goes_to("/books/1?series=yes")
+        self.assertGreater(v.page.get_by_role("img", name="comes again and again").count(), 3)
+
+    def test_bulk_changes_from_the_foot_bar_and_their_undo(self):
+        v = self.visitor
+        v.goes_to("/books/4")
+        v.presses("j", "x", "j", "x")
+        expect(v.page.locator(".foot")).to_contain_text("2 chosen, €9.87")
+        self.chosen("Tag with", Words="harbour-fair")
+        expect(v.page.locator("[role=status]")).to_contain_text("Tagged 2 entries with harbour-fair")
+        self.assertEqual(v.page.get_by_role("link", name="#harbour-fair").count(), 2)
+        v.clicks("#harbour-fair", role="link")
+        self.assertEqual(v.page.locator("tr[data-row]").count(), 2)
+        v.goes_to("/books/4")
+        v.presses("j", "x")
+        self.chosen("Rename the payee to", Words="Fish on the pier")
+        expect(v.page.locator("tr[data-row]").first).to_contain_text("Fish on the pier")
+        v.presses("x")
+        self.chosen("Move by days", Days="-1")
+        expect(v.page.locator("[role=status]")).to_contain_text("Moved 1 entry by −1 days")
+        v.presses("Escape", "u")
+        expect(v.page.locator("[role=status]")).to_contain_text("Undone: Moved")
+        v.page.get_by_label("Choose all shown").check()
+        v.chooses("What to do", "Mark pending")
+        v.clicks("Do it")
+        self.assertIn("is reconciled with the statement", v.text)
+
+    def test_the_columns_are_the_users_choice(self):
+        v = self.visitor
+        v.goes_to("/books/5")
+        v.page.locator("summary:has-text('Columns')").click()
+        v.page.get_by_label("As the bank sent it").check()
+        v.page.get_by_label("Balance", exact=True).uncheck()
+        v.clicks("Show these")
+        heads = v.page.locator("thead").first.inner_text()
+        self.assertIn("As the bank sent it", heads)
+        self.assertNotIn("Balance", heads)
+
+
+class OneEntry(Story):
+    def test_its_history_says_who_and_what_and_every_step_can_be_undone(self):
+        v = self.visitor
+        v.goes_to("/books/4")
+        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
+        v.page.locator("tr.opened").get_by_label("Note to yourselves").fill("for the soup")
+        v.page.locator("tr.opened").get_by_label("Tags").fill("soup, market")
+        v.clicks("Keep the changes")
+        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
+        opened = v.page.locator("tr.opened")
+        expect(opened).to_contain_text("note: nothing → for the soup")
+        expect(opened).to_contain_text("Noor")
+        opened.get_by_role("button", name="Undo this").first.click()
+        v.settles()
+        expect(v.page.locator("[role=status]")).to_contain_text("Undone")
+        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
+        expect(v.page.locator("tr.opened").get_by_label("Note to yourselves")).to_have_value("")
+
+    def test_a_receipt_is_attached_by_its_content_with_a_small_picture(self):
+        v = self.visitor
+        picture, pdf, fake = self.folder / "till.txt", self.folder / "bill.pdf", self.folder / "cat.png"
+        Image.new("RGB", (900, 600), "white").save(picture, "PNG")
+        Image.new("RGB", (300, 400), "white").save(pdf, "PDF")
+        fake.write_text("<script>alert(1)</script>")
+        v.goes_to("/entries/100")
+        v.page.get_by_label("Image or PDF").set_input_files([picture, pdf])
+        v.page.get_by_role("button", name="Attach").click()
+        v.settles()
+        self.assertIn("till.txt, ", v.text)
+        sizes = v.page.locator("img").evaluate_all("all => all.map(i => i.naturalWidth)")
+        self.assertEqual([0 < size <= 240 for size in sizes], [True, True])
+        v.page.get_by_label("Image or PDF").set_input_files(fake)
+        v.page.get_by_role("button", name="Attach").click()
+        v.settles()
+        self.assertIn("This is no image (JPEG, PNG, WebP, GIF) and no PDF", v.text)
+        v.page.get_by_role("button", name="Take it off").first.click()
+        v.settles()
+        self.assertEqual(v.page.locator("img").count(), 1)
+
+
+class ThirtyReceipts(Story):
+    def test_thirty_receipts_by_keys_alone(self):
+        v = self.visitor
+        v.goes_to("/books/4")
+        before = v.page.locator("tr[data-row]").count()
+        v.presses("n")
+        lines = {
+            "saturday 12.40 mar yesterday": "Saturday Market", "mill 4.10": "Millstone Bakery",
+            "ferry kiosk 3.60 ferry 2026-05-10 #harbour": "Ferry kiosk", "thrift 9 @mika": "Thrift on the Quay",
+            "pier fish 14.20 groceries 9.20 house": "Pier fish", "20 to res": "Reserve", "mika 6.00 pocket @mika": "Mika",
+            "tide cafe 5.50 eating monday // with Ida": "Tide cafe", "+2.40 bottle deposit": "Bottle deposit",
+            "lantern 7.95 house from card": "Lantern Hardware",
+        }  # fmt: skip
+        for typed, payee in list(lines.items()) * 3:
+            v.page.keyboard.type(typed)
+            v.presses("Enter")
+            expect(v.page.locator("[role=status]")).to_contain_text(f"Entered {payee},")
+            expect(v.page.get_by_label("Quick line")).to_be_focused()
+            expect(v.page.get_by_label("Quick line")).to_have_value("")
+        self.assertEqual(v.page.locator("tr[data-row]").count(), min(80, before + 27))
+        self.assertIn("split: Groceries, Household", v.text)
+        v.page.keyboard.type("saturday")
+        expect(v.page.locator("#understood")).to_contain_text("as last time")
+        v.presses("Escape")
+        v.goes_to("/books/4?tag=harbour")
+        self.assertEqual(v.page.locator("tr[data-row]").count(), 3)
+        v.goes_to("/books/5?text=lantern&from=2026-05-14")
+        self.assertEqual(v.page.locator("tr[data-row]").count(), 3)
+
+    def test_tab_completes_payee_category_and_tag(self):
+        v = self.visitor
+        v.goes_to("/books/4")
+        v.presses("n")
+        v.page.keyboard.type("grebe str")
+        expect(v.page.locator("#understood")).to_contain_text("Tab")
+        v.presses("Tab")
+        expect(v.page.get_by_label("Quick line")).to_have_value("Grebe Street Grocer ")
+        v.page.keyboard.type("8.20 groc")
+        expect(v.page.locator("[data-completed]")).to_have_text("Grebe Street Grocer 8.20 Groceries")
+        v.presses("Tab", "Enter")
+        expect(v.page.locator("tr[data-row]").first).to_contain_text("Groceries")
+
+
+class Finding(Story):
+    def test_find_leads_everywhere_as_one_types(self):
+        v = self.visitor
+        v.goes_to("/budget")
+        for typed, words, leads in (
+            ("otter", "all entries", "/books/5?payee=Otter"),
+            ("kiln la", "all entries", "/books/3?payee=Kiln"),
+            ("groceries", "Categories", "/budget?open="),
+            ("reserve", "Halden Mutual", "/books/2"),
+            ("backup", "Make a backup", None),
+        ):
+            with self.subTest(typed):
+                v.presses("/")
+                v.page.keyboard.type(typed)
+                expect(v.page.locator("#found")).to_contain_text(words)
+                if leads:
+                    v.presses_and_waits("Enter")
+                    self.assertIn(leads, v.page.url)
+                    v.settles()
+        v.goes_to("/find?q=133.86")
+        self.assertIn("Heron School", v.text)
+        v.goes_to("/find?q=zzzz")
+        self.assertEqual(v.headline, "Nothing begins with “zzzz”.")
 
 
 class OnAPhone(Story):

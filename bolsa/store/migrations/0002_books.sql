@@ -197,7 +197,7 @@ CREATE INDEX brought_row_by_payee ON brought_row (payee_key, id) WHERE line_id I
 CREATE INDEX brought_row_of_line ON brought_row (line_id);
 
 -- The words of every account line, for find: payee, memo, note, and what the bank sent. The rowid is the line's id.
-CREATE VIRTUAL TABLE line_text USING fts5 (words, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3', detail = none);
+CREATE VIRTUAL TABLE line_text USING fts5 (words, tokenize = "unicode61 remove_diacritics 2", prefix = '2 3 4 5 6', detail = none);
 INSERT INTO line_text (rowid, words)
     SELECT l.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || l.raw_text
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id WHERE l.account_id IS NOT NULL;

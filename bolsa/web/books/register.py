@@ -75,8 +75,8 @@ class Sorting:
         categories_by_id = {str(c.id): c.name for _, group in groups for c in group}
         members_by_id = {str(m.id): m.name for m in members}
         labels = {
-            "payee": "payee", "category": "category", "tag": "tag", "member": "for", "least": "amounts from", "most": "amounts to",
-            "from": "from", "to": "until", "series": "series:",
+            "payee": "payee", "category": "category", "tag": "tag", "member": "for", "least": "amounts from",
+            "most": "amounts to", "from": "from", "to": "until", "series": "series:",
         }  # fmt: skip
         names = {"category": categories_by_id, "member": members_by_id, "series": {"yes": "yes", "no": "no"}}
         set_ones = self.filters
@@ -205,7 +205,7 @@ def enter_quick_line(account_id: int) -> Response:
     try:
         entry_id, step_id = entries.record_quick_line(g.db, g.by, account_id, text)
     except InvalidInput as error:
-        tell_problem(error.sentence)
+        tell_problem(f"“{text.strip()}” is not entered. {error.sentence}")
         return redirect(url_for("books.register", account_id=account_id, quick=text), code=303)
     made = entries.get_entry(g.db, entry_id)
     line = made.account_lines[0]

@@ -156,22 +156,36 @@ document.addEventListener("click", (event) => {
 });
 
 // --- find: the arrows walk what was found, Enter goes there -----------------------------------------------------------
-function closeFound() { const found = one("#found"); if (found) found.replaceChildren(); }
+let goWhenFound = false;  // Enter came before the answer to what is typed
 
+function closeFound() { const found = one("#found"); if (found) found.replaceChildren(); goWhenFound = false; }
+
+function foundFits() {
+  const shown = one("#found [data-text]");
+  return Boolean(shown) && shown.dataset.text === one("[data-find]").value.trim();
+}
 document.addEventListener("keydown", (event) => {
   if (!event.target.matches("[data-find]") || !["ArrowDown", "ArrowUp", "Enter"].includes(event.key)) return;
+  event.preventDefault();
+  if (event.key === "Enter" && !foundFits()) { goWhenFound = Boolean(event.target.value.trim()); return; }
   const links = all("#found a[data-found]");
   if (!links.length) return;
-  event.preventDefault();
   const at = links.findIndex((link) => link.hasAttribute("data-here"));
   if (event.key === "Enter") { links[Math.max(at, 0)].click(); return; }
   const next = Math.max(0, Math.min(links.length - 1, at + (event.key === "ArrowDown" ? 1 : -1)));
   links.forEach((link, i) => link.toggleAttribute("data-here", i === next));
   links[next].scrollIntoView({ block: "nearest" });
 });
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.target.id !== "found" || !goWhenFound || !foundFits()) return;
+  goWhenFound = false;
+  press("#found a[data-found]");
+});
 document.addEventListener("click", (event) => { if (!event.target.closest(".find")) closeFound(); });
 
 // --- the quick line: Tab takes the completion shown ------------------------------------------------------------------
+let typedMeanwhile = "";
+
 function takeCompletion(words) {
   const line = one("[data-quick]");
   line.value = `${words} `;
@@ -184,6 +198,24 @@ document.addEventListener("keydown", (event) => {
   if (shown && shown.dataset.completed.toLowerCase().startsWith(event.target.value.toLowerCase().slice(0, -1)) && !event.target.value.endsWith(" ")) { event.preventDefault(); takeCompletion(shown.dataset.completed); }
 });
 document.addEventListener("click", (event) => { const shown = event.target.closest("[data-completed]"); if (shown) takeCompletion(shown.dataset.completed); });
+
+// The line is free for the next receipt as soon as Enter is pressed; what is typed meanwhile is kept when the answer comes.
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const line = one("[data-quick]", event.target);
+  if (line && event.target.matches("form")) line.value = "";
+});
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const line = one("[data-quick]");
+  if (line && event.detail.target.id === "work") typedMeanwhile = line.value;
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const line = one("[data-quick]");
+  if (!line || !typedMeanwhile) return;
+  line.value = typedMeanwhile;
+  typedMeanwhile = "";
+  line.focus();
+  line.dispatchEvent(new Event("input", { bubbles: true }));
+});
 
 // --- a list as CSV on the clipboard, and on paper ---------------------------------------------------------------------
 document.addEventListener("click", async (event) => {
