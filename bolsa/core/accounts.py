@@ -6,26 +6,38 @@ from datetime import date
 
 @dataclass(frozen=True)
 class Kind:
-    """One kind of account: what Bolsa proposes when it is added."""
+    """One kind of account: what Bolsa proposes when it is added, the terms that matter to it, and whether its value is noted."""
 
     key: str
     label: str
     side: str  # "asset" or "liability"
     everyday: bool
     group: str
+    terms: tuple[str, ...] = ()
+    is_valued: bool = False
 
     def group_for(self, everyday: bool) -> str:
         """The group proposed for an account of this kind: one kept apart does not stand among the everyday ones."""
         return "Savings" if self.everyday and not everyday else self.group
 
 
+_LOAN = ("rate", "principal", "term_months", "payment", "first_payment_on", "interest_category_id", "set_by_id")
+_CURVE = ("curve", "curve_rate", "curve_until", "curve_last", "curve_index")
 KINDS = (
     Kind("current", "Current", "asset", True, "Everyday"),
-    Kind("savings", "Savings", "asset", True, "Everyday"),
+    Kind("savings", "Savings", "asset", True, "Everyday", ("rate",)),
     Kind("cash", "Cash", "asset", True, "Everyday"),
-    Kind("card", "Card", "liability", True, "Everyday"),
-    Kind("loan", "Loan", "liability", False, "Debts"),
-    Kind("property", "Property", "asset", False, "Property"),
+    Kind("card", "Card", "liability", True, "Everyday", ("limit", "rate", "statement_day", "due_day")),
+    Kind("loan", "Loan", "liability", False, "Debts", _LOAN),
+    Kind("mortgage", "Mortgage", "liability", False, "Debts", _LOAN),
+    Kind("property", "Property", "asset", False, "Property", _CURVE, True),
+    Kind("vehicle", "Vehicle", "asset", False, "Property", _CURVE, True),
+    Kind("asset", "Other asset", "asset", False, "Property", _CURVE, True),
+    Kind("liability", "Other liability", "liability", False, "Debts", ("rate",), True),
+    Kind("brokerage", "Brokerage", "asset", False, "Invested", (), True),
+    Kind("pension", "Pension", "asset", False, "Invested", (), True),
+    Kind("benefit", "Benefit savings", "asset", False, "Invested", ("ceiling",), True),
+    Kind("deposit", "Fixed term", "asset", False, "Invested", ("rate", "matures_on", "free_on", "exit_cost"), True),
 )
 KIND_BY_KEY = {kind.key: kind for kind in KINDS}
 
@@ -51,6 +63,11 @@ class Account:
     @property
     def kind_label(self) -> str:
         return KIND_BY_KEY[self.kind].label
+
+    @property
+    def is_valued(self) -> bool:
+        """Whether its value is noted by day: an apart account of a kind no bank counts entry by entry."""
+        return KIND_BY_KEY[self.kind].is_valued and not self.everyday
 
 
 @dataclass(frozen=True)

@@ -15,9 +15,10 @@ from bolsa.core.entries import Entry, Line
 from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
 from bolsa.core.payees import tidy_payee
+from bolsa.core.terms import Terms
 from bolsa.demo import people
 from bolsa.demo.months import Happening, happenings
-from bolsa.services import accounts, history, households, worth
+from bolsa.services import accounts, history, households, valuing, worth
 from bolsa.services.budgeting import budget_view
 from bolsa.services.clock import By
 from bolsa.services.history import RemoteAccount
@@ -56,6 +57,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_checks(db, names)
     _record_bank_words(db, names, happened)
     _record_rates(db)
+    _record_values(db, names)
     _record_plan(db, names)
     _record_connections(db, names)
     _record_last_sitting(db)
@@ -73,10 +75,19 @@ def _make_frame(db: sqlite3.Connection, by: By) -> Names:
     for a in people.ACCOUNTS:
         new = accounts.NewAccount(
             a.name, a.kind, a.currency, _minor(a.opening), people.FIRST_DAY, institution=a.institution,
-            number=a.number, note=a.note,
+            number=a.number, note=a.note, owner_ids=tuple(people.MEMBERS.index(name) + 1 for name in a.owners),
+            terms=_terms(a, category_ids),
         )  # fmt: skip
         account_ids[a.key] = accounts.add_account(db, by, new)
     return Names(account_ids, category_ids)
+
+
+def _terms(account: people.DemoAccount, category_ids: dict[str, int]) -> Terms:
+    """The account's terms; a loan's interest and pay-back go to the categories the household has for them."""
+    if account.kind != "loan":
+        return account.terms
+    ids = {"interest_category_id": category_ids["Loan interest"], "set_by_id": category_ids["Barge loan"]}
+    return replace(account.terms, **ids)
 
 
 def _minor(text: str) -> int:
@@ -264,6 +275,13 @@ def _record_rates(db: sqlite3.Connection) -> None:
     for month in months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)):
         rate = min(0.099, max(0.083, rate + dice.uniform(-0.0016, 0.0015)))
         history.record_rate(db, "SEK", month.first_day, round(rate * 10**8))
+
+
+def _record_values(db: sqlite3.Connection, names: Names) -> None:
+    """What the household noted of its apart accounts, and what month ends carried since, all but the last one."""
+    for key, day, value in people.VALUES:
+        valuing.note_value(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, _minor(value))
+    valuing.carry_values(db, By(date(2026, 4, 20), "2026-04-20T20:00:00Z", 1))
 
 
 def _record_plan(db: sqlite3.Connection, names: Names) -> None:

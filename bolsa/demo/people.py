@@ -2,6 +2,9 @@
 
 from dataclasses import dataclass
 from datetime import date
+from decimal import Decimal
+
+from bolsa.core.terms import NO_TERMS, Terms
 
 SEED = 20260514
 FIRST_DAY = date(2022, 12, 14)
@@ -25,18 +28,47 @@ class DemoAccount:
     currency: str = "EUR"
     bank: str = ""
     note: str = ""
+    owners: tuple[str, ...] = ()
+    terms: Terms = NO_TERMS
 
 
 ACCOUNTS = (
-    DemoAccount("current", "Household current", "current", "Halden Mutual", "HM44100201", "3412.55", bank="halden"),
-    DemoAccount("reserve", "Reserve", "savings", "Halden Mutual", "HM44100777", "2650.00", bank="halden"),
-    DemoAccount("studio", "Studio current", "current", "Pilot Cooperative", "PC20817", "1184.20"),
+    DemoAccount("current", "Household current", "current", "Halden Mutual", "HM44100201", "3412.55", bank="halden",
+                owners=("Noor", "Itziar")),
+    DemoAccount("reserve", "Reserve", "savings", "Halden Mutual", "HM44100777", "2650.00", bank="halden",
+                owners=("Noor", "Itziar"), terms=Terms(rate=Decimal("0.011"))),
+    DemoAccount("studio", "Studio current", "current", "Pilot Cooperative", "PC20817", "1184.20", owners=("Itziar",)),
     DemoAccount("tin", "Cash tin", "cash", "", "", "140.00"),
-    DemoAccount("card", "Corvane card", "card", "Corvane Card", "CV5512", "-386.40", bank="corvane"),
-    DemoAccount("loan", "Barge loan", "loan", "Halden Mutual", "HM90012", "-58240.00"),
-    DemoAccount("alkyon", "The Alkyon", "property", "", "", "121000.00", note="Converted barge, built 1931."),
-    DemoAccount("kronor", "Kronor savings", "savings", "Skerry Savings", "SK7781", "41250.00", currency="SEK"),
-)
+    DemoAccount("card", "Corvane card", "card", "Corvane Card", "CV5512", "-386.40", bank="corvane", owners=("Noor",),
+                terms=Terms(limit_minor=300_000, rate=Decimal("0.189"), statement_day=24, due_day=10)),
+    DemoAccount("loan", "Barge loan", "loan", "Halden Mutual", "HM90012", "-58240.00", owners=("Noor", "Itziar"),
+                terms=Terms(rate=Decimal("0.039"), principal_minor=6_500_000, term_months=134, payment_minor=61_200,
+                            first_payment_on=date(2021, 11, 2))),
+    DemoAccount("alkyon", "The Alkyon", "property", "", "", "121000.00", note="Converted barge, built 1931.",
+                owners=("Noor", "Itziar"), terms=Terms(curve="carry")),
+    DemoAccount("kronor", "Kronor savings", "savings", "Skerry Savings", "SK7781", "41250.00", currency="SEK", owners=("Noor",)),
+    DemoAccount("van", "Delivery van, our half", "vehicle", "", "", "9400.00", note="Shared with Northshore Van Share.",
+                owners=("Itziar",), terms=Terms(curve="percent", curve_rate=Decimal("-0.15"))),
+    DemoAccount("pension", "Ferry pension", "pension", "Harbour Pensions", "HP3391", "38120.00", owners=("Noor",)),
+    DemoAccount("health", "Health savings", "benefit", "Seagate Benefits", "SB1180", "640.00", owners=("Noor",),
+                terms=Terms(ceiling_minor=320_000)),
+    DemoAccount("notice", "Two-year deposit", "deposit", "Pilot Cooperative", "PC90022", "6000.00", owners=("Noor", "Itziar"),
+                terms=Terms(rate=Decimal("0.026"), matures_on=date(2027, 3, 1), free_on=date(2026, 9, 1), exit_cost_minor=7_800)),
+)  # fmt: skip
+
+# What was noted of apart accounts: (account, day, worth). The van and the barge are carried from month end to month end.
+VALUES = (
+    ("alkyon", date(2022, 12, 31), "121000.00"), ("alkyon", date(2023, 11, 30), "119500.00"),
+    ("alkyon", date(2025, 9, 30), "117000.00"),
+    ("van", date(2022, 12, 31), "9400.00"),
+    *(("pension", date(year, month, day), worth) for (year, month, day), worth in zip(
+        [(y, m, d) for y in (2023, 2024, 2025) for m, d in ((3, 31), (6, 30), (9, 30), (12, 31))] + [(2026, 3, 31)],
+        ("39410.20", "40873.55", "40102.10", "42951.70", "45120.35", "46033.90", "47411.05", "47902.60", "46650.15", "49320.75",
+         "51876.40", "53212.95", "54731.60"), strict=True)),
+    *(("health", date(year, 12, 31), worth) for year, worth in ((2023, "982.40"), (2024, "1410.00"), (2025, "1763.85"))),
+    ("health", date(2026, 4, 30), "1902.10"),
+    ("notice", date(2025, 12, 31), "6117.00"), ("notice", date(2026, 4, 30), "6169.00"),
+)  # fmt: skip
 
 # (group, type, (category, expected a month in EUR, from when; an int stands for every month))
 CATEGORIES = (

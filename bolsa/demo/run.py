@@ -1,4 +1,4 @@
-"""Serving the demo: the household's file is made if it is not there, and the bank stand-in runs beside the application."""
+"""Serving the demo: the household's file is made if it is not there, and the stand-ins run beside the application."""
 
 import subprocess
 import sys
@@ -26,16 +26,16 @@ def start_bank(folder: Path, port: int = 0) -> tuple[subprocess.Popen, str]:
     """Starts the bank stand-in as a process of its own; gives it and its address."""
     scenario = folder / "bank.json"
     write_scenario(scenario)
-    command = [
-        sys.executable,
-        "-m",
-        "bolsa.stand_ins.bank",
-        "--scenario",
-        str(scenario),
-        "--port",
-        str(port),
-        "--until-stdin-closes",
-    ]
+    return _start("bolsa.stand_ins.bank", "--scenario", str(scenario), "--port", str(port))
+
+
+def start_market(port: int = 0) -> tuple[subprocess.Popen, str]:
+    """Starts the market stand-in as a process of its own; gives it and its address."""
+    return _start("bolsa.stand_ins.market", "--port", str(port))
+
+
+def _start(module: str, *options: str) -> tuple[subprocess.Popen, str]:
+    command = [sys.executable, "-m", module, *options, "--until-stdin-closes"]
     process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
     return process, process.stdout.readline().strip()
 
@@ -51,11 +51,14 @@ def run_demo(data: Path | None, *, fresh: bool, port: int | None) -> None:
     path = data or FOLDER / "alkyon.bolsa"
     path.parent.mkdir(parents=True, exist_ok=True)
     prepare_demo(path, fresh=fresh)
-    process, bank_url = start_bank(path.parent)
+    bank, bank_url = start_bank(path.parent)
+    market, market_url = start_market()
     try:
         point_connections(path, bank_url)
-        print(f"The bank stand-in is at {bank_url} (user noor, password ferry)")
-        serve(path, port=port, bank_url=bank_url)
+        print(f"The bank stand-in is at {bank_url} (user noor, password ferry); what goes wrong there is switched on its page")
+        print(f"The market stand-in is at {market_url}")
+        serve(path, port=port, bank_url=bank_url, market_url=market_url)
     finally:
-        process.terminate()
-        process.wait()
+        for process in (bank, market):
+            process.terminate()
+            process.wait()

@@ -1,4 +1,4 @@
-"""Adding, changing, hiding and showing accounts; the accounts table."""
+"""Adding, changing, hiding and showing accounts; the accounts table. Closing and deleting: ending.py."""
 
 import sqlite3
 from dataclasses import dataclass, replace
@@ -7,10 +7,11 @@ from datetime import date
 from bolsa.core.accounts import KIND_BY_KEY, Account, AccountState
 from bolsa.core.entries import Line, Share, entry_on_account
 from bolsa.core.money import is_currency_code
+from bolsa.core.terms import NO_TERMS, Terms
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import change
 from bolsa.services.clock import By
-from bolsa.store import accounts, categories, entries, household
+from bolsa.store import accounts, categories, entries, household, terms
 from bolsa.store.categories import OPENING
 
 OPENING_PAYEE = "Opening balance"
@@ -33,6 +34,8 @@ class NewAccount:
     group: str = ""
     note: str = ""
     set_apart: bool = False
+    terms: Terms = NO_TERMS
+    owner_ids: tuple[int, ...] = ()
 
 
 def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
@@ -60,7 +63,54 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
             line = Line(new.opening_minor, currency, account_id=account_id, state="cleared")
             share = Share(category_id, -new.opening_minor)
             entries.insert_entry(db, entry_on_account(opened_on, OPENING_PAYEE, line, [share]))
+        if new.terms != NO_TERMS:
+            terms.put_terms(db, account_id, new.terms)
+        if new.owner_ids:
+            terms.put_owners(db, account_id, list(new.owner_ids))
     return account_id
+
+
+def add_several(db: sqlite3.Connection, by: By, rows: list[NewAccount]) -> int:
+    """Adds several accounts as one step; gives the step's id. Raises: InvalidInput naming row and field; none is added then."""
+    if not rows:
+        raise InvalidInput("Fill at least one row.", field="row-0")
+    with change(db, by, f"Added {len(rows)} accounts") as step_id:
+        for i, new in enumerate(rows):
+            try:
+                add_account(db, by, new)
+            except InvalidInput as error:
+                raise InvalidInput(error.sentence, field=f"row-{i}") from error
+    return step_id
+
+
+def get_terms(db: sqlite3.Connection, account_id: int) -> Terms:
+    """The account's terms."""
+    return terms.get_terms(db, account_id)
+
+
+def list_owners(db: sqlite3.Connection) -> dict[int, list[int]]:
+    """The members who own each account, by account."""
+    return terms.list_owners(db)
+
+
+def list_facets(db: sqlite3.Connection) -> dict[int, str]:
+    """The household's own facets by id."""
+    return terms.list_facets(db)
+
+
+def list_facet_values(db: sqlite3.Connection, account_id: int) -> dict[int, str]:
+    """An account's value in each facet it has one in."""
+    return terms.list_facet_values(db).get(account_id, {})
+
+
+@dataclass(frozen=True)
+class AccountDetails:
+    """What hangs on an account beside its words: terms, owners, what it is in each facet; a facet that is new by its name."""
+
+    terms: Terms
+    owner_ids: tuple[int, ...]
+    facets: dict[int, str]
+    new_facet: tuple[str, str] = ("", "")
 
 
 def _debt_category(db: sqlite3.Connection, account_name: str) -> int:
@@ -70,8 +120,11 @@ def _debt_category(db: sqlite3.Connection, account_name: str) -> int:
     return categories.insert_category(db, group_id, f"Old debt on {account_name}", "spending", carries_minus=True, note=note)
 
 
-def change_account(db: sqlite3.Connection, by: By, account_id: int, **words: object) -> int:
-    """Changes an account's name, kind, side, everyday, institution, number, group or note; gives the step's id."""
+def change_account(
+    db: sqlite3.Connection, by: By, account_id: int, details: AccountDetails | None = None, **words: object
+) -> int:
+    """Changes an account's name, kind, side, everyday, institution, number, group or note, and its details; gives the step's
+    id."""
     before = accounts.get_account(db, account_id)
     if "name" in words:
         words["name"] = _require_name(db, str(words["name"]), besides=account_id)
@@ -85,6 +138,44 @@ def change_account(db: sqlite3.Connection, by: By, account_id: int, **words: obj
         accounts.change_account(db, after)
         if after.everyday != before.everyday:
             accounts.mark_everyday_lines(db, account_id)
+        if details:
+            _put_details(db, account_id, details)
+    return step_id
+
+
+def _put_details(db: sqlite3.Connection, account_id: int, details: AccountDetails) -> None:
+    terms.put_terms(db, account_id, details.terms)
+    terms.put_owners(db, account_id, list(details.owner_ids))
+    facets = dict(details.facets)
+    name, value = (" ".join(part.split()) for part in details.new_facet)
+    if name and value:
+        facets[terms.put_facet(db, name[:40])] = value
+    for facet_id, value in facets.items():
+        terms.put_facet_value(db, account_id, facet_id, " ".join(value.split())[:60])
+
+
+def move_account(db: sqlite3.Connection, by: By, account_id: int, places: int) -> int:
+    """Moves an account up (less than 0) or down within its group; gives the step's id."""
+    moved = accounts.get_account(db, account_id)
+    listed = accounts.list_accounts(db)
+    ids = [a.id for a in listed if (a.everyday, a.group) == (moved.everyday, moved.group)]
+    at = ids.index(account_id)
+    return place_account(db, by, account_id, ids[max(0, min(len(ids) - 1, at + places))])
+
+
+def place_account(db: sqlite3.Connection, by: By, account_id: int, other_id: int) -> int:
+    """Puts an account in the place of another, which makes room; it takes on that one's group. Gives the step's id."""
+    moved, other = accounts.get_account(db, account_id), accounts.get_account(db, other_id)
+    if moved.everyday != other.everyday:
+        raise InvalidInput("Everyday and apart accounts stand in lists of their own.")
+    ids = [a.id for a in accounts.list_accounts(db)]
+    to = ids.index(other_id)
+    ids.remove(account_id)
+    ids.insert(to, account_id)
+    with change(db, by, f"Moved the account {moved.name}") as step_id:
+        if moved.group != other.group:
+            accounts.change_account(db, replace(moved, group=other.group))
+        accounts.change_order(db, ids)
     return step_id
 
 
@@ -127,9 +218,13 @@ class AccountGroup:
         return sum(state.balance_minor for state in self.states) if len(currencies) == 1 else None
 
 
-def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False) -> list[AccountGroup]:
+def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_closed: bool = False) -> list[AccountGroup]:
     """The accounts by everyday or apart and by group, in the household's order."""
-    states = [s for s in accounts.list_account_states(db) if with_hidden or s.account.shown]
+    states = [
+        s
+        for s in accounts.list_account_states(db)
+        if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None)
+    ]
     keys = dict.fromkeys((state.account.everyday, state.account.group) for state in states)
     return [
         AccountGroup(name, everyday, tuple(s for s in states if (s.account.everyday, s.account.group) == (everyday, name)))

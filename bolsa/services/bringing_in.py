@@ -20,6 +20,7 @@ from bolsa.services import staging
 from bolsa.services.clock import By
 from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file
 from bolsa.services.progress import Report, silent
+from bolsa.services.settling import settle
 from bolsa.services.staging import FoundAccount, bare_number
 from bolsa.services.written_rows import write_rows
 from bolsa.store import accounts, brought, connections, household, journal
@@ -283,6 +284,8 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
                 report(done, total, f"{done:,} of {total:,} rows")
             brought.change_batch_state(db, batch_id, "brought", by.at)
             brought.remove_upload(db, batch_id)
+            for account_id in brought.list_accounts_of_batch(db, batch_id):
+                settle(db, account_id)
     return Brought(batch_id, **counts, differing=_differing(db, batch_id), step_id=step_id)
 
 

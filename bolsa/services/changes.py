@@ -6,6 +6,7 @@ from contextlib import contextmanager
 
 from bolsa.errors import Conflict
 from bolsa.services.clock import By
+from bolsa.services.settling import settle, settle_touched
 from bolsa.services.written_rows import take_back
 from bolsa.store import attachments, brought, entries, journal
 from bolsa.store.connection import atomic
@@ -15,9 +16,15 @@ from bolsa.store.journal import Step
 
 @contextmanager
 def change(db: sqlite3.Connection, by: By, sentence: str) -> Iterator[int]:
-    """A transaction whose changes are journalled under the sentence (past tense); gives the step's id."""
+    """A transaction whose changes are journalled under the sentence (past tense); gives the step's id.
+
+    Accounts that are kept at noted values are settled at its end, within the same step.
+    """
+    is_outermost = not db.in_transaction
     with atomic(db), journal.step(db, sentence, by.at, by.member_id) as step_id:
         yield step_id
+        if is_outermost:
+            settle_touched(db, step_id)
 
 
 def list_steps(db: sqlite3.Connection, before_id: int | None = None) -> list[Step]:
@@ -64,6 +71,8 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
                 take_back(db, row)
         brought.remove_bank_balances(db, batch_id)
         brought.change_batch_state(db, batch_id, "undone")
+        for account_id in brought.list_accounts_of_batch(db, batch_id):
+            settle(db, account_id)
         journal.mark_batch_undone(db, batch_id, id_)
     stayed = [entry_id for entry_id, touched in made if touched]
     named = [f"{e.payee} of {e.day:%-d %B}" for e in entries.list_entries(db, stayed[:3])]

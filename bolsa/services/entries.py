@@ -6,13 +6,14 @@ from datetime import date, timedelta
 
 from bolsa.core.accounts import Account
 from bolsa.core.entries import Entry, Line, Share, entry_on_account, require_balanced, transfer_entry
+from bolsa.core.loan import split_payment
 from bolsa.core.money import decimal_text
 from bolsa.core.quick_line import LastEntry, Part, Understood, Vocabulary, complete, fill_from_last, understand
 from bolsa.core.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services.changes import change
 from bolsa.services.clock import By
-from bolsa.store import accounts, categories, entries, household, payees, statements, tags
+from bolsa.store import accounts, categories, entries, household, payees, statements, tags, terms
 from bolsa.store.categories import EXCHANGE, UNSORTED
 
 
@@ -62,6 +63,7 @@ def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int,
     account.
     """
     before = entries.get_entry(db, entry_id)
+    _refuse_booked_value(before)
     account = accounts.get_account(db, account_id)
     after = _entry_of(db, account, typed, by.today)
     after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
@@ -96,6 +98,7 @@ def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
 def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
     """Moves an entry to the trash; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
     entry = entries.get_entry(db, entry_id)
+    _refuse_booked_value(entry)
     _require_unlocked(db, entry, None)
     account = accounts.get_account(db, entry.account_lines[0].account_id)
     title = _title(entry, account)
@@ -126,6 +129,7 @@ def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: i
 def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
     """Files a whole entry under one category; gives the step's id."""
     entry = entries.get_entry(db, entry_id)
+    _refuse_booked_value(entry)
     if entry.is_transfer or len(entry.category_lines) != 1:
         raise InvalidInput("A transfer or a split is changed in its form.", field="category")
     category = categories.get_category(db, category_id)
@@ -173,6 +177,7 @@ def _transfer_of(
     if other.id == account.id:
         raise InvalidInput("A transfer needs another account.", field="other_account")
     arriving = typed.other_amount_minor
+    typed = _with_loan_parts(db, account, other, typed)
     for share in typed.shares:
         categories.get_category(db, share.category_id)
     parts = tuple(share.as_line(account.currency, typed.day) for share in typed.shares)
@@ -203,6 +208,30 @@ def _transfer_of(
         return entry
     out, into = (line, far) if typed.amount_minor <= 0 else (far, line)
     return transfer_entry(typed.day, payee or f"{other.name}", out, into, EXCHANGE, **words)
+
+
+def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, typed: TypedEntry) -> TypedEntry:
+    """A payment to a loan whose terms are known, split by itself: the month's interest goes to its category, the rest pays back.
+
+    What was split by hand stays so.
+    """
+    own = terms.get_terms(db, other.id)
+    pays = other.kind in ("loan", "mortgage") and typed.amount_minor < 0 and account.currency == other.currency
+    if not pays or typed.shares or own.rate is None or own.interest_category_id is None:
+        return typed
+    owed = -accounts.sum_balance(db, other.id, typed.day - timedelta(days=1))
+    interest, principal = split_payment(owed, own.rate, -typed.amount_minor)
+    if not interest or not principal:
+        return typed
+    set_by_id = typed.set_by_id if typed.set_by_id is not None else own.set_by_id
+    return replace(typed, shares=(Share(own.interest_category_id, interest),), set_by_id=set_by_id)
+
+
+def _refuse_booked_value(entry: Entry) -> None:
+    if entry.origin == "value":
+        raise NotAllowed(
+            f"This entry books what led to the value noted on {entry.day:%-d %B %Y}. Change or forget that value instead."
+        )
 
 
 def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None) -> None:

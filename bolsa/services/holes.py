@@ -4,7 +4,8 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import date
 
-from bolsa.store import accounts, connections
+from bolsa.core.valuation import DAYS_KNOWN
+from bolsa.store import accounts, connections, values
 
 
 @dataclass(frozen=True)
@@ -17,11 +18,18 @@ class Hole:
     reason: str
 
 
-def list_holes(db: sqlite3.Connection) -> list[Hole]:
-    """The accounts that are open and not known now, in the household's order."""
-    missing = connections.list_missing_accounts(db)
-    return [
-        Hole(a.id, a.name, missing[a.id], "missing at its institution")
-        for a in accounts.list_accounts(db)
-        if a.id in missing and a.closed_on is None
-    ]
+def list_holes(db: sqlite3.Connection, today: date) -> list[Hole]:
+    """The accounts that are open and not known now, in the household's order: missing at their institution, or valued and
+    not noted for two months."""
+    missing, noted = connections.list_missing_accounts(db), values.list_last_values(db)
+    holes = []
+    for account in accounts.list_accounts(db):
+        if account.closed_on is not None:
+            continue
+        if account.id in missing:
+            holes.append(Hole(account.id, account.name, missing[account.id], "missing at its institution"))
+        elif account.is_valued:
+            last = noted[account.id].day if account.id in noted else account.opened_on
+            if (today - last).days > DAYS_KNOWN:
+                holes.append(Hole(account.id, account.name, last, "no value was noted"))
+    return holes

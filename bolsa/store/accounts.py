@@ -1,6 +1,7 @@
 """Accounts, what the bank says of them, and the kept totals by month."""
 
 import sqlite3
+from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts import Account, AccountState
@@ -73,6 +74,13 @@ CHANGE_CURRENCY = "UPDATE account SET currency = :currency, everyday = :everyday
 def change_currency(db: sqlite3.Connection, account_id: int, currency: str, *, everyday: bool) -> None:
     """Sets the currency of an account that holds nothing yet."""
     db.execute(CHANGE_CURRENCY, {"id": account_id, "currency": currency, "everyday": int(everyday)})
+
+
+def change_order(db: sqlite3.Connection, account_ids: list[int]) -> None:
+    """Puts accounts into this order; those whose place does not change are not written."""
+    for position, account_id in enumerate(account_ids, 1):
+        sql = "UPDATE account SET position = :position WHERE id = :id AND position <> :position"
+        db.execute(sql, {"position": position, "id": account_id})
 
 
 def _values(account: Account) -> dict:
@@ -161,6 +169,26 @@ def sum_balance(db: sqlite3.Connection, account_id: int, day: date, line_id: int
     return db.execute(SUM_BALANCE, values | {"day": day.isoformat(), "line_id": line_id}).fetchone()[0]
 
 
+def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entry_id: int | None) -> int:
+    """The account's balance at the end of the day, had one entry not been."""
+    sql = "SELECT coalesce(sum(amount_minor), 0) FROM line WHERE entry_id = :entry_id AND account_id = :id"
+    without = db.execute(sql, {"entry_id": entry_id, "id": account_id}).fetchone()[0]
+    return sum_balance(db, account_id, day) - without
+
+
+SUM_PAID_IN = """
+    SELECT coalesce(sum(l.amount_minor), 0) FROM line l JOIN entry e ON e.id = l.entry_id
+    WHERE l.account_id = :id AND l.day BETWEEN :first AND :last AND l.amount_minor > 0 AND e.origin <> 'value'
+        AND NOT EXISTS (SELECT 1 FROM line c JOIN category k ON k.id = c.category_id AND k.role = 'opening'
+                        WHERE c.entry_id = e.id)"""
+
+
+def sum_paid_in(db: sqlite3.Connection, account_id: int, first: date, last: date) -> int:
+    """What was put into an account on these days; gains of value and the opening balance do not count."""
+    values = {"id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    return db.execute(SUM_PAID_IN, values).fetchone()[0]
+
+
 def sum_by_month(db: sqlite3.Connection) -> dict[int, dict[Month, int]]:
     """What each account moved in each month."""
     totals: dict[int, dict[Month, int]] = {}
@@ -211,6 +239,27 @@ INSERT_RATE = """
 def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int, source: str = "hand") -> None:
     """Sets what one unit of the currency is worth in home currency on the day, times 1e8; `source` is "hand" or "feed"."""
     db.execute(INSERT_RATE, {"currency": currency, "day": day.isoformat(), "rate_e8": rate_e8, "source": source})
+
+
+@dataclass(frozen=True)
+class Rate:
+    """What one unit of a currency was worth in home currency on a day, times 1e8, and whether by hand or from the feed."""
+
+    currency: str
+    day: date
+    rate_e8: int
+    source: str
+
+
+def list_latest_rates(db: sqlite3.Connection, currency: str, most: int) -> list[Rate]:
+    """The latest rates of a currency, newest first."""
+    sql = "SELECT currency, day, rate_e8, source FROM rate WHERE currency = :currency ORDER BY day DESC LIMIT :most"
+    rows = db.execute(sql, {"currency": currency, "most": most})
+    return [Rate(r["currency"], date.fromisoformat(r["day"]), r["rate_e8"], r["source"]) for r in rows]
+
+
+def remove_rate(db: sqlite3.Connection, currency: str, day: date) -> None:
+    db.execute("DELETE FROM rate WHERE currency = :currency AND day = :day", {"currency": currency, "day": day.isoformat()})
 
 
 def list_rates(db: sqlite3.Connection) -> dict[str, list[tuple[date, int]]]:

@@ -168,6 +168,12 @@ def list_declared_accounts(db: sqlite3.Connection, batch_id: int) -> list[int]:
     return [row["account_id"] for row in db.execute(LIST_DECLARED, {"id": batch_id})]
 
 
+def list_accounts_of_batch(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The accounts a batch has rows for."""
+    rows = db.execute("SELECT DISTINCT account_id FROM brought_row WHERE batch_id = :id", {"id": batch_id})
+    return [row["account_id"] for row in rows]
+
+
 LIST_CANDIDATES = """
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id

@@ -20,6 +20,17 @@ INDEX_WORDS = """
     INSERT INTO line_text (rowid, words) SELECT l.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || l.raw_text
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE l.id BETWEEN :first AND :last AND l.account_id IS NOT NULL"""
+ADD_TO_ACCOUNTS = """
+    INSERT INTO account_month (account_id, month, amount_minor)
+    SELECT account_id, substr(day, 1, 7), sum(amount_minor) FROM line
+    WHERE id BETWEEN :first AND :last AND account_id IS NOT NULL GROUP BY 1, 2
+    ON CONFLICT DO UPDATE SET amount_minor = amount_minor + excluded.amount_minor"""
+ADD_TO_CATEGORIES = """
+    INSERT INTO category_month (category_id, month, currency, report_minor, budget_minor)
+    SELECT category_id, substr(day, 1, 7), currency, sum(iif(account_id IS NULL, amount_minor, 0)), sum(everyday * amount_minor)
+    FROM line WHERE id BETWEEN :first AND :last AND category_id IS NOT NULL GROUP BY 1, 2, 3
+    ON CONFLICT DO UPDATE SET report_minor = report_minor + excluded.report_minor,
+                              budget_minor = budget_minor + excluded.budget_minor"""
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
 
@@ -46,10 +57,11 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
             line_rows.append(_line_row(line_id, entry_id, line, day, everyday))
         made.append((entry_id, list(range(first_line, line_id + 1))))
     db.executemany(INSERT_ENTRY, entry_rows)
-    db.execute("INSERT INTO text_pause (reason) VALUES ('many entries')")
+    db.execute("INSERT INTO many_lines_now (reason) VALUES ('entries')")
     db.executemany(INSERT_LINE, line_rows)
-    db.execute("DELETE FROM text_pause")
-    db.execute(INDEX_WORDS, {"first": made[0][1][0], "last": line_id})
+    db.execute("DELETE FROM many_lines_now")
+    for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES):
+        db.execute(afterwards, {"first": made[0][1][0], "last": line_id})
     for entry, (_, line_ids) in zip(entries, made, strict=True):
         for line, id_ in zip(entry.lines, line_ids, strict=True):
             if line.tags:

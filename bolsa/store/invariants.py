@@ -75,6 +75,21 @@ CHECKS = (
            GROUP BY s.id HAVING s.closing_minor <> s.opening_minor + coalesce(sum(l.amount_minor), 0)""",
     ),
     (
+        "an account holds what was noted as its value",
+        """SELECT 'account ' || v.account_id || ' on ' || v.day || ': noted ' || v.amount_minor || ', held ' || held
+           FROM (SELECT n.account_id, n.day, n.amount_minor, (
+                     SELECT coalesce(sum(l.amount_minor), 0) FROM line l
+                     WHERE l.account_id = n.account_id AND l.day <= n.day) AS held FROM value_note n) v
+           WHERE v.amount_minor <> v.held""",
+    ),
+    (
+        "the words of every account line can be found",
+        """SELECT 'line ' || l.id FROM line l WHERE l.account_id IS NOT NULL
+               AND NOT EXISTS (SELECT 1 FROM line_text t WHERE t.rowid = l.id)
+           UNION ALL SELECT 'words of a missing line ' || t.rowid FROM line_text t
+               WHERE NOT EXISTS (SELECT 1 FROM line l WHERE l.id = t.rowid AND l.account_id IS NOT NULL)""",
+    ),
+    (
         "no reference leads nowhere",
         """SELECT "table" || ' row ' || coalesce(rowid, '?') || ' refers to a missing ' || parent
            FROM pragma_foreign_key_check""",

@@ -23,12 +23,12 @@ def require_loopback(host: str) -> None:
         raise NotAllowed(f"{host} is not a loopback address. Bolsa has no sign-in yet, so it serves this machine alone.")
 
 
-def serve(data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "") -> None:
+def serve(data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "", market_url: str = "") -> None:
     """Serves until stopped; prints the address first. Raises: NotAllowed, BolsaError if the port is taken."""
     require_loopback(host)
     # A page asks for its styles, scripts and fonts at once; that a request waits a moment for a thread is no news.
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
-    app = create_app(data_path, bank_url=bank_url or setting("bank"))
+    app = create_app(data_path, bank_url=bank_url or setting("bank"), market_url=market_url or setting("market"))
     wanted = int(setting("port")) if port is None else port
     try:
         server = create_server(app, host=host, port=wanted, threads=THREADS, ident=None)

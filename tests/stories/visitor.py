@@ -13,7 +13,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect, sync_playwright
 from waitress.server import create_server
 
-from bolsa.demo.run import point_connections, prepare_demo, start_bank
+from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
 from bolsa.services import files, listing
 from bolsa.web.app import create_app
 
@@ -102,6 +102,8 @@ class Story(unittest.TestCase):
 
     demo = True
     bank = False
+    market = False
+    market_url = ""
     viewport = WIDE
 
     def setUp(self):
@@ -120,7 +122,14 @@ class Story(unittest.TestCase):
             stack.callback(process.wait)
             stack.callback(process.terminate)
             point_connections(self.path, bank_url)
-        server = create_server(create_app(self.path, bank_url=bank_url), host="127.0.0.1", port=0, threads=8)
+        if self.market:
+            process, self.market_url = start_market()
+            stack.callback(process.stdout.close)
+            stack.callback(process.stdin.close)
+            stack.callback(process.wait)
+            stack.callback(process.terminate)
+        app = create_app(self.path, bank_url=bank_url, market_url=self.market_url)
+        server = create_server(app, host="127.0.0.1", port=0, threads=8)
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()
         stack.callback(server.close)

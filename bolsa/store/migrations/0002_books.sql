@@ -202,17 +202,29 @@ INSERT INTO line_text (rowid, words)
     SELECT l.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || l.raw_text
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id WHERE l.account_id IS NOT NULL;
 
--- While a row stands here the words of new lines are indexed afterwards, all at once: under a trigger the index writes itself
--- out after every single row (store/entries.py).
-CREATE TABLE text_pause (
+-- While a row stands here the words and the kept totals of new lines are written afterwards, all at once: under triggers the
+-- index writes itself out after every single row, and a total is looked up for every line (store/entries.py).
+CREATE TABLE many_lines_now (
     reason TEXT NOT NULL
 ) STRICT;
 
 CREATE TRIGGER line_text_added AFTER INSERT ON line
-WHEN NEW.account_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM text_pause) BEGIN
+WHEN NEW.account_id IS NOT NULL AND NOT EXISTS (SELECT 1 FROM many_lines_now) BEGIN
     INSERT INTO line_text (rowid, words)
     SELECT NEW.id, p.name || ' ' || e.memo || ' ' || e.note || ' ' || NEW.raw_text
     FROM entry e JOIN payee p ON p.id = e.payee_id WHERE e.id = NEW.entry_id;
+END;
+DROP TRIGGER line_added;
+CREATE TRIGGER line_added AFTER INSERT ON line WHEN NOT EXISTS (SELECT 1 FROM many_lines_now) BEGIN
+    INSERT INTO account_month (account_id, month, amount_minor)
+    SELECT NEW.account_id, substr(NEW.day, 1, 7), NEW.amount_minor WHERE NEW.account_id IS NOT NULL
+    ON CONFLICT DO UPDATE SET amount_minor = amount_minor + excluded.amount_minor;
+    INSERT INTO category_month (category_id, month, currency, report_minor, budget_minor)
+    SELECT NEW.category_id, substr(NEW.day, 1, 7), NEW.currency,
+           iif(NEW.account_id IS NULL, NEW.amount_minor, 0), NEW.everyday * NEW.amount_minor
+    WHERE NEW.category_id IS NOT NULL
+    ON CONFLICT DO UPDATE SET report_minor = report_minor + excluded.report_minor,
+                              budget_minor = budget_minor + excluded.budget_minor;
 END;
 CREATE TRIGGER line_text_removed AFTER DELETE ON line WHEN OLD.account_id IS NOT NULL BEGIN
     DELETE FROM line_text WHERE rowid = OLD.id;

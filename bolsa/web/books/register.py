@@ -11,6 +11,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.errors import InvalidInput
 from bolsa.services import accounts, categories, entries, exports, registers
+from bolsa.services.account_facts import account_facts
 from bolsa.services.holes import list_holes
 from bolsa.services.registers import ManyChange, RegisterFilter
 from bolsa.services.series import list_series_payees
@@ -133,7 +134,8 @@ def register(account_id: int) -> str | tuple[str, int]:
         "saved": registers.list_saved_filters(g.db),
         "all_columns": registers.COLUMNS,
         "states": STATES,
-        "missing_since": next((h.since for h in list_holes(g.db) if h.account_id == account_id), None),
+        "facts": account_facts(g.db, g.by, account, accounts.get_account_state(g.db, account_id).balance_minor),
+        "missing_since": next((h.since for h in list_holes(g.db, g.by.today) if h.account_id == account_id), None),
     }
     return render_template("books/register.html", **shown), 400 if error else 200
 

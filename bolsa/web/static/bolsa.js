@@ -84,6 +84,8 @@ const KEYS = {
   n: () => { const line = one("[data-new]"); if (line) (line.matches("input") ? line.focus() : line.click()); return Boolean(line); },
   u: () => press("[data-undo]"),
   c: () => { const choice = one("[data-other]"); if (choice) choice.focus(); return Boolean(choice); },
+  K: () => rowHere() && press("[data-move=up]", rowHere()),
+  J: () => rowHere() && press("[data-move=down]", rowHere()),
   o: () => press("[data-key=o]"),
   a: () => press("[data-key=a]"),
   r: () => press("[data-key=r]"),
@@ -215,6 +217,29 @@ document.addEventListener("htmx:afterSettle", () => {
   typedMeanwhile = "";
   line.focus();
   line.dispatchEvent(new Event("input", { bubbles: true }));
+});
+
+// --- what an account's kind asks for; accounts dragged into another's place ----------------------------------------------
+document.addEventListener("change", (event) => {
+  if (!event.target.matches("[data-kind]")) return;
+  all("[data-of-kind]").forEach((field) => { field.hidden = !field.dataset.ofKind.split(" ").includes(event.target.value); });
+});
+let dragged = null;
+document.addEventListener("dragstart", (event) => { dragged = event.target.closest && event.target.closest("tr[data-account]"); });
+document.addEventListener("dragover", (event) => {
+  const over = event.target.closest && event.target.closest("tr[data-account]");
+  if (dragged && over && over.dataset.everyday === dragged.dataset.everyday) event.preventDefault();
+});
+document.addEventListener("drop", (event) => {
+  const over = event.target.closest && event.target.closest("tr[data-account]");
+  const form = one("[data-drag]");
+  if (!dragged || !over || over === dragged || !form) return;
+  event.preventDefault();
+  const url = form.getAttribute("action").replace("/0/", `/${dragged.dataset.account}/`);
+  form.setAttribute("action", url);
+  form.removeAttribute("hx-post");
+  one("[name=to]", form).value = over.dataset.account;
+  form.submit();
 });
 
 // --- a list as CSV on the clipboard, and on paper ---------------------------------------------------------------------

@@ -18,7 +18,9 @@ def course() -> str:
         (side, words, [row for row in view.rows if row.side == side])
         for side, words in (("asset", "Owned"), ("liability", "Owed"))
     ]
-    return render_template("worth/course.html", view=view, drawing=draw_course(view.points), kinds=kinds, holes=list_holes(g.db))
+    return render_template(
+        "worth/course.html", view=view, drawing=draw_course(view.points), kinds=kinds, holes=list_holes(g.db, g.by.today)
+    )
 
 
 @blueprint.get("/worth.csv")

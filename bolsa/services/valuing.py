@@ -1,0 +1,158 @@
+"""Noting values: by hand, pasted, carried at month end, by a curve or an index; holes found and filled."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.accounts import AccountState
+from bolsa.core.terms import Terms
+from bolsa.core.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
+from bolsa.errors import InvalidInput
+from bolsa.formats.value_list import read_value_list
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.services.market import read_index
+from bolsa.store import accounts, terms, values
+from bolsa.store.connection import reading
+from bolsa.store.values import ValueNote
+
+
+@dataclass(frozen=True)
+class ValueStep:
+    """A noted value and what led to it since the one before: what was paid in or out, and the gain or loss."""
+
+    note: ValueNote
+    paid_minor: int
+    gain_minor: int
+
+
+@dataclass(frozen=True)
+class ValuesPage:
+    """An account's values, latest first, the holes between them, and its curve."""
+
+    state: AccountState
+    steps: tuple[ValueStep, ...]
+    gaps: tuple[Gap, ...]
+    terms: Terms
+
+
+def values_page(db: sqlite3.Connection, by: By, account_id: int) -> ValuesPage:
+    """What the page of an account's values shows."""
+    with reading(db):
+        state = accounts.get_account_state(db, account_id)
+        notes = values.list_values(db, account_id)
+        steps, before = [], 0
+        for note in notes:
+            gain = note.amount_minor - accounts.sum_balance_without(db, account_id, note.day, note.entry_id)
+            steps.append(ValueStep(note, note.amount_minor - before - gain, gain))
+            before = note.amount_minor
+        gaps = find_gaps([note.as_noted() for note in notes], by.today)
+        return ValuesPage(state, tuple(reversed(steps)), tuple(gaps), terms.get_terms(db, account_id))
+
+
+def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
+    """The latest noted value of each account that has any."""
+    return values.list_last_values(db)
+
+
+def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amount_minor: int) -> int:
+    """Notes what an account was worth at the end of a day, and books the gain or loss up to it; gives the step's id."""
+    account = accounts.get_account(db, account_id)
+    if account.everyday:
+        raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
+    if day > by.today:
+        raise InvalidInput("A value cannot be noted for a day to come.", field="day")
+    with change(db, by, f"Noted the value of {account.name} on {day.isoformat()}") as step_id:
+        values.put_value(db, account_id, Noted(day, amount_minor))
+    return step_id
+
+
+def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> int:
+    """Forgets a noted value and what it booked; gives the step's id."""
+    account = accounts.get_account(db, account_id)
+    note = next((n for n in values.list_values(db, account_id) if n.day == day), None)
+    if note is None:
+        raise InvalidInput("There is no value on that day.", field="day")
+    with change(db, by, f"Forgot the value of {account.name} on {day.isoformat()}") as step_id:
+        values.remove_value(db, account_id, day)
+        if note.entry_id:
+            values.remove_booking(db, note.entry_id)
+    return step_id
+
+
+def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
+    """Notes pasted values, a day and an amount a line; gives how many and the step's id.
+
+    Raises: InvalidInput naming the line that cannot be read; none is noted then.
+    """
+    account = accounts.get_account(db, account_id)
+    found = read_value_list(text, account.currency)
+    late = next((day for day, _ in found if day > by.today), None)
+    if late:
+        raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")
+    with change(db, by, f"Noted {len(found)} values of {account.name}") as step_id:
+        for day, amount in found:
+            values.put_value(db, account_id, Noted(day, amount, "brought"))
+    return len(found), step_id
+
+
+def fill_hole(db: sqlite3.Connection, by: By, account_id: int, first_day: date, way: str) -> tuple[int, int]:
+    """Fills the hole after a noted value, "between" by a straight line or "carried"; gives how many and the step's id."""
+    account = accounts.get_account(db, account_id)
+    notes = [note.as_noted() for note in values.list_values(db, account_id)]
+    gap = next((g for g in find_gaps(notes, by.today) if g.before.day == first_day), None)
+    if gap is None or way not in ("between", "carried"):
+        raise InvalidInput("There is no such hole any more.")
+    filled = fill_gap(gap, way, by.today)
+    with change(db, by, f"Filled a hole in the values of {account.name}") as step_id:
+        for noted in filled:
+            values.put_value(db, account_id, noted)
+    return len(filled), step_id
+
+
+@dataclass(frozen=True)
+class ToCarry:
+    """Values that can be carried to the month ends since: the account's name and the values."""
+
+    account_id: int
+    name: str
+    values: tuple[Noted, ...]
+
+
+def list_to_carry(db: sqlite3.Connection, by: By, index_url: str = "") -> list[ToCarry]:
+    """What a month end carries forward by itself: accounts with a curve whose last value is older."""
+    found = []
+    last_values, all_terms = values.list_last_values(db), terms.list_terms(db)
+    for account in accounts.list_accounts(db):
+        note, own = last_values.get(account.id), all_terms.get(account.id)
+        if note is None or own is None or not own.curve or account.closed_on or account.everyday:
+            continue
+        start = _start_of_curve(db, account.id) or note.as_noted()
+        carried = list_carried(own, start, by.today, _index_of(own, index_url))
+        fresh = tuple(noted for noted in carried if noted.day > note.day)
+        if fresh:
+            found.append(ToCarry(account.id, account.name, fresh))
+    return found
+
+
+def _start_of_curve(db: sqlite3.Connection, account_id: int) -> Noted | None:
+    """The latest value that was not itself carried."""
+    hand = [n.as_noted() for n in values.list_values(db, account_id) if n.source in ("hand", "brought")]
+    return hand[-1] if hand else None
+
+
+def _index_of(own: Terms, index_url: str) -> IndexPoints:
+    return read_index(index_url, own.curve_index) if own.curve == "index" and own.curve_index and index_url else ()
+
+
+def carry_values(db: sqlite3.Connection, by: By, index_url: str = "") -> tuple[int, int | None]:
+    """Carries every value that waits to its month ends; gives how many and the step's id (None if none waits)."""
+    waiting = list_to_carry(db, by, index_url)
+    count = sum(len(one.values) for one in waiting)
+    if not count:
+        return 0, None
+    with change(db, by, f"Carried {count} values to month ends") as step_id:
+        for one in waiting:
+            for noted in one.values:
+                values.put_value(db, one.account_id, noted)
+    return count, step_id

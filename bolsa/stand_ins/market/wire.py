@@ -1,0 +1,76 @@
+"""How the market stand-in speaks: GET /rates.csv, /indexes.csv, /index.csv, each CSV (RFC 4180); its own page switches it off."""
+
+import csv
+import io
+from collections.abc import Iterable
+from datetime import date
+from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from urllib.parse import parse_qs, urlsplit
+
+from bolsa.stand_ins.market.state import INDEXES, Market
+
+LAST_DAY = date(2030, 12, 31)
+_PAGE = """<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Market stand-in</title>
+<link rel="icon" href="data:,"></head><body><main><h1>Market stand-in</h1><p role="status">It is {state}.</p>
+<form method="post" action="/switch"><button>{words}</button></form></main></body></html>"""
+
+
+def serve(market: Market, port: int) -> ThreadingHTTPServer:
+    """A server on loopback, not yet running; port 0 takes a free one."""
+    handler = type("MarketHandler", (_Handler,), {"market": market})
+    return ThreadingHTTPServer(("127.0.0.1", port), handler)
+
+
+class _Handler(BaseHTTPRequestHandler):
+    market: Market
+
+    def do_GET(self) -> None:
+        place = urlsplit(self.path)
+        asked = {name: values[0] for name, values in parse_qs(place.query).items()}
+        if place.path == "/":
+            return self._page()
+        if self.market.is_down:
+            return self._reply("The market is closed for repairs.", "text/plain", 503)
+        try:
+            return self._answer(place.path, asked)
+        except (KeyError, ValueError):
+            return self._reply("This request is not understood.", "text/plain", 400)
+
+    def _answer(self, path: str, asked: dict[str, str]) -> None:
+        if path == "/rates.csv":
+            days = (date.fromisoformat(asked["from"]), date.fromisoformat(asked["to"]))
+            return self._csv(("day", "rate"), self.market.rates(asked["base"], asked["currency"], *days))
+        if path == "/indexes.csv":
+            return self._csv(("name",), ((name,) for name in INDEXES))
+        if path == "/index.csv":
+            return self._csv(("day", "value"), self.market.index(asked["name"], LAST_DAY))
+        return self._reply("There is no such page.", "text/plain", 404)
+
+    def do_POST(self) -> None:
+        origin = f"http://{self.headers.get('Host')}"
+        if self.path != "/switch" or self.headers.get("Origin") not in (None, origin):
+            return self._reply("There is no such page.", "text/plain", 404)
+        self.market.is_down = not self.market.is_down
+        return self._page()
+
+    def _page(self) -> None:
+        state, words = ("down", "Let it answer again") if self.market.is_down else ("answering", "Switch it off")
+        self._reply(_PAGE.format(state=state, words=words), "text/html")
+
+    def _csv(self, head: Iterable[str], rows: Iterable[Iterable[object]]) -> None:
+        out = io.StringIO(newline="")
+        writer = csv.writer(out)
+        writer.writerow(head)
+        writer.writerows(rows)
+        self._reply(out.getvalue(), "text/csv")
+
+    def _reply(self, text: str, kind: str, status: int = 200) -> None:
+        body = text.encode()
+        self.send_response(status)
+        self.send_header("Content-Type", f"{kind}; charset=utf-8")
+        self.send_header("Content-Length", str(len(body)))
+        self.end_headers()
+        self.wfile.write(body)
+
+    def log_message(self, *words: object) -> None:
+        """Nothing: the stand-in keeps quiet beside the application."""
