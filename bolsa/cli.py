@@ -9,7 +9,7 @@ from datetime import date
 from pathlib import Path
 
 from bolsa import settings
-from bolsa.core.accounts import KIND_BY_KEY
+from bolsa.core.accounts import KIND_BY_KEY, AccountState
 from bolsa.core.amounts import parse_amount
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, InvalidInput
@@ -75,9 +75,9 @@ def _parser() -> argparse.ArgumentParser:
     balances = command("balances", run_balances, "Print what every account holds.")
     balances.add_argument("--on", type=_day, default=None, metavar="DATE")
     balances.add_argument("--json", action="store_true")
-    importing = command("import", run_import, "Bring in files (OFX, camt, MT940, CSV) to an account.")
-    importing.add_argument("files", nargs="+", type=Path, metavar="FILE")
-    importing.add_argument("--account", required=True, metavar="NAME")
+    importing = command("import", run_import, "Bring in files (OFX, camt, MT940, CSV), or folders of them.")
+    importing.add_argument("files", nargs="+", type=Path, metavar="FILE", help="a file, or a folder whose files are all tried")
+    importing.add_argument("--account", default="", metavar="NAME", help="where they go; without it each file says so itself")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")
     importing.add_argument("--json", action="store_true", help="print one JSON object a file, a line each")
     entries = command("entries", run_entries, "Print the entries of an account.")
@@ -150,18 +150,26 @@ def run_import(options: argparse.Namespace) -> int:
     """Each file by itself: one that is refused leaves the others untouched."""
     failed = False
     with closing(_open(options)) as db:
-        account = account_service.resolve_account(db, options.account)
-        for path in options.files:
-            said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None}
+        account_id = account_service.resolve_account(db, options.account).id if options.account else None
+        for path in files.list_uploads(options.files):
+            said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
             try:
                 content = files.read_upload(path)
-                done = bringing_in.import_file(db, by_now(db), account.id, path.name, content, dry_run=options.dry_run)
+                done = bringing_in.import_file(db, by_now(db), account_id, path.name, content, dry_run=options.dry_run)
                 said |= {"new": done.new, "matched": done.matched, "known": done.known, "warnings": list(done.warnings)}
+                said["differs"] = [
+                    {"account": s.account.name, "by": decimal_text(s.difference_minor, s.account.currency)}
+                    for s in done.differing
+                ]
             except BolsaError as error:
                 failed = True
                 said |= {"refused": 1, "error": error.sentence}
             _print_import(said, options)
     return int(failed)
+
+
+def _difference(state: AccountState) -> dict[str, str]:
+    return {"account": state.account.name, "by": decimal_text(state.difference_minor, state.account.currency)}
 
 
 def _print_import(said: dict, options: argparse.Namespace) -> None:
@@ -174,6 +182,8 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
         print(f"{said['file']}: {would}{said['new']} new, {said['matched']} matched, {said['known']} already here")
         for warning in said["warnings"]:
             print(f"  {warning}")
+        for one in said["differs"]:
+            print(f"  {one['account']} differs from what its bank declares by {one['by']}; see Check")
 
 
 def run_entries(options: argparse.Namespace) -> None:

@@ -31,6 +31,15 @@ _CODE_PAGES = {
 _NO_ID = {"", "0", "NONE", "NULL", "N/A", "000000"}
 
 
+class InvestmentsOnly(UnreadableFile):
+    """The file is sound, and all of it is for Holdings."""
+
+
+def has_investments(content: bytes) -> bool:
+    """Whether the file holds an investment statement, in any usual encoding."""
+    return b"<INVSTMTRS" in content.replace(b"\x00", b"").upper()
+
+
 def looks_like_ofx(content: bytes) -> bool:
     """Whether the file shows an OFX header or the root element near its beginning, in any usual encoding."""
     head = content[:4000].replace(b"\x00", b"").upper()
@@ -71,7 +80,7 @@ def _refuse_without_statements(tree: Tree) -> None:
             message = _text(status, "MESSAGE") or f"code {_text(status, 'CODE')}"
             raise UnreadableFile(f"The bank answered with an error instead of a statement: {message}.")
     if next(tree.root.iter("INVSTMTRS"), None) is not None:
-        raise UnreadableFile("The file holds an investment statement only. Bolsa does not read those yet.")
+        raise InvestmentsOnly("The file holds an investment statement and no bank or card statement.")
     raise UnreadableFile("The file holds no bank or card statement (no STMTRS or CCSTMTRS element).")
 
 
@@ -92,7 +101,7 @@ def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtSt
         rows += tuple(_pending_row(t, tree, mark, currency or default_currency) for t in announced.iter("STMTTRNP"))
     balance = _balance(element, mark, currency or default_currency, warnings)
     if next(tree.root.iter("INVSTMTRS"), None) is not None:
-        warnings.append("The file also holds an investment statement, which was left out.")
+        warnings.append("The file also holds an investment statement. The file is kept whole, for Holdings.")
     number = _text(account, "ACCTID") if account is not None else ""
     return BroughtStatement(
         rows, number, kind, currency, *balance, warnings=tuple(dict.fromkeys(warnings)), lists_pending=announced is not None

@@ -15,6 +15,7 @@ from bolsa.core.matching import Verdict
 from bolsa.errors import Conflict, InvalidInput, UnreadableFile
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.csv_read import read_csv
+from bolsa.formats.ofx import InvestmentsOnly, has_investments
 from bolsa.formats.sniff import READERS, kind_of_file
 from bolsa.services import staging
 from bolsa.services.clock import By
@@ -82,23 +83,38 @@ def preview_file(
     report(0, 0, "Reading the file")
     if kind == "csv":
         return _preview_csv(db, by, chosen, name, content)
-    statements = _read(db, kind, content, chosen)
+    try:
+        statements = _read(db, kind, content, chosen)
+    except InvestmentsOnly:
+        return _keep_investments(db, by, name, content)
     only = _only_account(db)
     found = staging.find_accounts(db, statements, chosen or (only if only and not only.number else None))
     rows = sum(one.rows for one in found)
     report(0, rows, f"Comparing {rows:,} rows with what is here")
     with atomic(db):
         batch_id = _insert_file_batch(db, by, chosen, name, content, kind)
-        if all(one.account for one in found):
+        is_known = all(one.account for one in found)
+        if not is_known or has_investments(content):
+            brought.put_upload(db, batch_id, content)
+        if is_known:
             _stage_found(db, batch_id, statements, found, kind)
         else:
-            brought.put_upload(db, batch_id, content)
             brought.change_batch_mapping(db, batch_id, "", CHOOSE)
     return batch_id
 
 
 def _read(db: sqlite3.Connection, kind: str, content: bytes, chosen: Account | None) -> list[BroughtStatement]:
     return READERS[kind](content, chosen.currency if chosen else household.get_household(db).home_currency)
+
+
+def _keep_investments(db: sqlite3.Connection, by: By, name: str, content: bytes) -> int:
+    """Keeps a file that holds an investment statement alone, for Holdings; gives its batch's id."""
+    with atomic(db):
+        batch_id = _insert_file_batch(db, by, None, name, content, "ofx")
+        brought.put_upload(db, batch_id, content)
+        brought.put_warnings(db, batch_id, ["The file holds an investment statement alone. It is kept whole, for Holdings."])
+        brought.change_batch_state(db, batch_id, "brought", by.at)
+    return batch_id
 
 
 def _preview_csv(db: sqlite3.Connection, by: By, chosen: Account | None, name: str, content: bytes) -> int:
@@ -283,7 +299,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
                 after, done = rows[-1].id, done + len(rows)
                 report(done, total, f"{done:,} of {total:,} rows")
             brought.change_batch_state(db, batch_id, "brought", by.at)
-            brought.remove_upload(db, batch_id)
+            brought.remove_upload(db, batch_id, keep_containing=b"INVSTMTRS")
             for account_id in brought.list_accounts_of_batch(db, batch_id):
                 settle(db, account_id)
     return Brought(batch_id, **counts, differing=_differing(db, batch_id), step_id=step_id)
@@ -322,7 +338,8 @@ def import_file(
     done = Brought(0)
     with suppress(_NothingKeptError), atomic(db):
         batch_id, warnings = _staged_whole(db, by, account_id, name, content)
-        done = replace(bring_in(db, by, batch_id), warnings=tuple(warnings))
+        is_waiting = brought.get_batch(db, batch_id).state == "waiting"
+        done = replace(bring_in(db, by, batch_id) if is_waiting else Brought(batch_id), warnings=tuple(warnings))
         if dry_run:
             raise _NothingKeptError
     return done
@@ -342,7 +359,11 @@ def _staged_whole(db: sqlite3.Connection, by: By, account_id: int | None, name: 
         statement = read_csv(reading.table, reading.mapping, account.currency)
         batch_id = _insert_file_batch(db, by, account, name, content, kind, reading.mapping.to_json())
         return batch_id, staging.stage(db, batch_id, [statement], {bare_number(statement.number): account}, kind)
-    statements = _read(db, kind, content, chosen)
+    try:
+        statements = _read(db, kind, content, chosen)
+    except InvestmentsOnly:
+        batch_id = _keep_investments(db, by, name, content)
+        return batch_id, list(brought.get_batch(db, batch_id).warnings)
     found, warnings = [], []
     for one in staging.find_accounts(db, statements, chosen):
         account = one.account

@@ -37,6 +37,18 @@ def _open(path: Path) -> sqlite3.Connection:
     return db
 
 
+def list_uploads(paths: list[Path]) -> list[Path]:
+    """The files named, and those in folders named, in the order of their names; hidden ones are passed over."""
+    found: list[Path] = []
+    for path in paths:
+        if path.is_dir():
+            inside = (one for one in path.rglob("*") if one.is_file())
+            found += sorted(one for one in inside if not any(part.startswith(".") for part in one.relative_to(path).parts))
+        else:
+            found.append(path)
+    return found
+
+
 def read_upload(path: Path) -> bytes:
     """The bytes of a file to bring in. Raises: UnreadableFile if it is not there, no file, or too large."""
     try:

@@ -239,8 +239,12 @@ def get_upload(db: sqlite3.Connection, batch_id: int) -> bytes:
     return row["content"]
 
 
-def remove_upload(db: sqlite3.Connection, batch_id: int) -> None:
-    db.execute("DELETE FROM upload WHERE batch_id = :id", {"id": batch_id})
+REMOVE_UPLOAD = "DELETE FROM upload WHERE batch_id = :id AND instr(upper(content), :keep) = 0"
+
+
+def remove_upload(db: sqlite3.Connection, batch_id: int, *, keep_containing: bytes) -> None:
+    """Forgets a batch's file, unless it holds what another page will need."""
+    db.execute(REMOVE_UPLOAD, {"id": batch_id, "keep": keep_containing.decode()})
 
 
 class _Keys(dict):

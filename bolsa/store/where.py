@@ -76,7 +76,7 @@ def where_register(wanted: RegisterFilter) -> Where:
     if wanted.member_id is not None:
         clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.member_id = :member_id)")
         params["member_id"] = wanted.member_id
-    for bound, compare, name in ((wanted.least_minor, ">=", "least"), (wanted.most_minor, "<=", "most")):
+    for bound, compare, name in ((wanted.least_minor, ">=", "at_least"), (wanted.most_minor, "<=", "at_most")):
         if bound is not None:
             clauses.append(f"abs(l.amount_minor) {compare} :{name}")
             params[name] = abs(bound)
@@ -104,8 +104,8 @@ _LEADERS = {
     "member_id": """SELECT l.id FROM line o CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = o.entry_id
                     WHERE o.member_id = :member_id AND l.account_id = :account_id""",
     "state": """SELECT l.id FROM line l WHERE l.account_id = :account_id AND l.state = :state AND l.state <> 'reconciled'""",
-    "most": """SELECT l.id FROM line l WHERE l.account_id = :account_id
-               AND (l.amount_minor BETWEEN :least AND :most OR l.amount_minor BETWEEN -:most AND -:least)""",
+    "at_most": """SELECT l.id FROM line l WHERE l.account_id = :account_id
+                  AND (l.amount_minor BETWEEN :at_least AND :at_most OR l.amount_minor BETWEEN -:at_most AND -:at_least)""",
 }
 
 
@@ -118,7 +118,7 @@ def lead(db: sqlite3.Connection, account_id: int, where: Where) -> bool:
     Gives whether one leads; else the register is walked in its order.
     """
     clauses, params = where
-    values = {"least": 0, **params, "account_id": account_id}
+    values = {"at_least": 0, **params, "account_id": account_id}
     shortest: list[int] | None = None
     leader = ""
     for name, sql in _LEADERS.items():

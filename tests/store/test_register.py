@@ -73,6 +73,13 @@ class Paging(HouseholdCase):
         }
         self.assertEqual(found, {"wool_": 2, "100 % WO": 1, "%": 0, "otter boo": 1, "tter": 0, '" OR *': 0, "zzz": 0})
 
+    def test_an_amount_is_found_in_either_direction(self):
+        self.write(self.reserve, [(i, amount, "Otter Books") for i, amount in enumerate((-8800, 8800, -8801, 120, -120))])
+        for least, most, count in ((8800, 8800, 2), (None, 200, 2), (8801, None, 1), (100, 9000, 5)):
+            with self.subTest(least=least, most=most):
+                wanted = RegisterFilter(least_minor=least, most_minor=most)
+                self.assertEqual(len(self.pages(self.reserve, wanted=wanted)), count)
+
     def test_states_and_days_narrow_the_list(self):
         self.write(self.reserve, [(i, -100, "Otter Books") for i in range(6)])
         between = RegisterFilter(first_day=DAY + timedelta(days=1), last_day=DAY + timedelta(days=3))
