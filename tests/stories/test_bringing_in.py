@@ -58,7 +58,7 @@ class Files(Story):
         self.assertIn("cut.xml: Line ", v.text)
         seen = []
         while "would bring" in v.headline:
-            seen.append(v.page.locator("#work tbody tr td:nth-child(3)").first.inner_text())
+            seen.append(v.page.locator("table.two-rows tbody tr td:nth-child(3)").first.inner_text())
             with v.page.expect_navigation():
                 v.page.get_by_role("button", name="Bring in").first.click()
             v.settles()
