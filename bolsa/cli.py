@@ -18,6 +18,7 @@ from bolsa.services import bringing_in, exports, files, households, listing
 from bolsa.services.accounts import NewAccount
 from bolsa.services.clock import by_now
 from bolsa.services.households import Household
+from bolsa.services.progress import silent
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -155,7 +156,10 @@ def run_import(options: argparse.Namespace) -> int:
             said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
             try:
                 content = files.read_upload(path)
-                done = bringing_in.import_file(db, by_now(db), account_id, path.name, content, dry_run=options.dry_run)
+                report = _say_progress if sys.stderr.isatty() else silent
+                done = bringing_in.import_file(
+                    db, by_now(db), account_id, path.name, content, dry_run=options.dry_run, report=report
+                )
                 said |= {"new": done.new, "matched": done.matched, "known": done.known, "warnings": list(done.warnings)}
                 said["differs"] = [
                     {"account": s.account.name, "by": decimal_text(s.difference_minor, s.account.currency)}
@@ -166,6 +170,11 @@ def run_import(options: argparse.Namespace) -> int:
                 said |= {"refused": 1, "error": error.sentence}
             _print_import(said, options)
     return int(failed)
+
+
+def _say_progress(done: int, total: int, words: str) -> None:
+    """How far a long import is, on one line of a terminal."""
+    print(f"\r{words:<40}", end="" if done < total else "\r", file=sys.stderr, flush=True)
 
 
 def _difference(state: AccountState) -> dict[str, str]:

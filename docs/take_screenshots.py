@@ -28,7 +28,9 @@ VIEWS = {
     "register": "/books/1",
     "sort": "/sort",
     "budget": "/budget",
-    "budget-opened": "/budget?open=6",
+    "budget-opened": "/budget?open=7",
+    "values": "/books/7/values",
+    "bring-in": "/books/bring-in",
     "worth": "/worth",
     "house": "/house",
 }
@@ -45,13 +47,32 @@ def begin_check(page: Page, address: str) -> None:
     page.get_by_role("button", name="Begin the check").click()
 
 
+def find(page: Page, address: str) -> None:
+    page.goto(address + "/books")
+    page.keyboard.press("/")
+    page.keyboard.type("heron")
+    page.wait_for_selector("#found a")
+
+
+def change_entry(page: Page, address: str) -> None:
+    page.goto(address + "/books/1?text=kittiwake")
+    page.get_by_role("link", name="Edit", exact=True).first.click()
+    page.locator("tr.opened").get_by_label("Note to yourselves").fill("the second berth")
+    page.locator("tr.opened").get_by_label("Tags").fill("mooring")
+    page.get_by_role("button", name="Keep the changes").click()
+    page.wait_for_selector("[role=status]")
+    page.goto(address + "/books/1?text=kittiwake")
+    page.get_by_role("link", name="Edit", exact=True).first.click()
+    page.wait_for_selector("tr.opened")
+
+
 def ask_banks(page: Page, address: str) -> None:
     page.goto(address + "/")
     page.get_by_role("button", name="Ask Halden Mutual and Corvane Card").click()
 
 
 # Views that need a few steps first; they come last, because they change the household.
-STEPS = {"slip": open_slip, "check": begin_check, "preview": ask_banks}
+STEPS = {"slip": open_slip, "find": find, "check": begin_check, "entry": change_entry, "preview": ask_banks}
 
 
 def main(names: list[str]) -> None:

@@ -6,7 +6,7 @@ from datetime import date
 
 from bolsa.core.accounts import KIND_BY_KEY, Account, AccountState
 from bolsa.core.entries import Line, Share, entry_on_account
-from bolsa.core.money import is_currency_code
+from bolsa.core.money import convert_minor, is_currency_code
 from bolsa.core.terms import NO_TERMS, Terms
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import change
@@ -206,16 +206,12 @@ def _require_home_currency(everyday: bool, currency: str, home: str) -> None:
 
 @dataclass(frozen=True)
 class AccountGroup:
-    """Some accounts of one group, and their sum when they share a currency (None when they do not)."""
+    """Some accounts of one group, and their sum in home currency at today's rates (None while a rate is not known)."""
 
     name: str
     everyday: bool
     states: tuple[AccountState, ...]
-
-    @property
-    def total_minor(self) -> int | None:
-        currencies = {state.account.currency for state in self.states}
-        return sum(state.balance_minor for state in self.states) if len(currencies) == 1 else None
+    total_minor: int | None
 
 
 def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_closed: bool = False) -> list[AccountGroup]:
@@ -225,11 +221,28 @@ def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_cl
         for s in accounts.list_account_states(db)
         if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None)
     ]
-    keys = dict.fromkeys((state.account.everyday, state.account.group) for state in states)
+    home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+    groups: dict[tuple[bool, str], list[AccountState]] = {}
+    for state in states:
+        groups.setdefault((state.account.everyday, state.account.group), []).append(state)
     return [
-        AccountGroup(name, everyday, tuple(s for s in states if (s.account.everyday, s.account.group) == (everyday, name)))
-        for everyday, name in keys
+        AccountGroup(name, everyday, tuple(members), _total_in_home(members, home, rates))
+        for (everyday, name), members in groups.items()
     ]
+
+
+def _total_in_home(states: list[AccountState], home: str, rates: dict[str, list[tuple[date, int]]]) -> int | None:
+    """The sum of the balances at the latest rate of each currency."""
+    total = 0
+    for state in states:
+        currency = state.account.currency
+        if currency == home:
+            total += state.balance_minor
+        elif currency in rates:
+            total += convert_minor(state.balance_minor, rates[currency][-1][1], currency, home)
+        else:
+            return None
+    return total
 
 
 def resolve_account(db: sqlite3.Connection, text: str) -> Account:

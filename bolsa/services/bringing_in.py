@@ -19,7 +19,7 @@ from bolsa.formats.ofx import InvestmentsOnly, has_investments
 from bolsa.formats.sniff import READERS, kind_of_file
 from bolsa.services import staging
 from bolsa.services.clock import By
-from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file
+from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file, with_card_sign
 from bolsa.services.progress import Report, silent
 from bolsa.services.settling import settle
 from bolsa.services.staging import FoundAccount, bare_number
@@ -123,6 +123,7 @@ def _preview_csv(db: sqlite3.Connection, by: By, chosen: Account | None, name: s
     if account is None:
         raise InvalidInput("This file does not say which account it belongs to. Choose the account.", field="account_id")
     with atomic(db):
+        reading = with_card_sign(reading, account)
         batch_id = _insert_file_batch(db, by, account, name, content, "csv", reading.mapping.to_json())
         brought.put_upload(db, batch_id, content)
         _stage_csv(db, batch_id, account, reading)
@@ -329,7 +330,14 @@ def discard(db: sqlite3.Connection, batch_id: int) -> None:
 
 
 def import_file(
-    db: sqlite3.Connection, by: By, account_id: int | None, name: str, content: bytes, *, dry_run: bool = False
+    db: sqlite3.Connection,
+    by: By,
+    account_id: int | None,
+    name: str,
+    content: bytes,
+    *,
+    dry_run: bool = False,
+    report: Report = silent,
 ) -> Brought:
     """Reads, judges and writes a file in one transaction, as the command line does; a dry run keeps nothing.
 
@@ -339,7 +347,7 @@ def import_file(
     with suppress(_NothingKeptError), atomic(db):
         batch_id, warnings = _staged_whole(db, by, account_id, name, content)
         is_waiting = brought.get_batch(db, batch_id).state == "waiting"
-        done = replace(bring_in(db, by, batch_id) if is_waiting else Brought(batch_id), warnings=tuple(warnings))
+        done = replace(bring_in(db, by, batch_id, report) if is_waiting else Brought(batch_id), warnings=tuple(warnings))
         if dry_run:
             raise _NothingKeptError
     return done
@@ -356,6 +364,7 @@ def _staged_whole(db: sqlite3.Connection, by: By, account_id: int | None, name: 
         account = chosen or find_account_of_csv(db, name, reading) or _only_account(db)
         if account is None:
             raise InvalidInput("The file does not say which account it belongs to. Name it with --account.", field="account")
+        reading = with_card_sign(reading, account)
         statement = read_csv(reading.table, reading.mapping, account.currency)
         batch_id = _insert_file_batch(db, by, account, name, content, kind, reading.mapping.to_json())
         return batch_id, staging.stage(db, batch_id, [statement], {bare_number(statement.number): account}, kind)

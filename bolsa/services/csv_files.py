@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from bolsa.core.accounts import Account
 from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
+from bolsa.formats.csv_read import read_csv
 from bolsa.formats.csv_table import CsvTable, read_table
 from bolsa.store import accounts, brought
 
@@ -38,6 +39,18 @@ def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = ""
         mapping = replace(CsvMapping.from_json(kept), header_line=guess.mapping.header_line)
         return CsvReading(table, mapping, (), guess.shape, True)
     return CsvReading(table, guess.mapping, guess.doubts, guess.shape, False)
+
+
+def with_card_sign(reading: CsvReading, account: Account) -> CsvReading:
+    """The reading with every sign turned, where a card's file shows spending as positive: most of its amounts are, and nothing
+    else says which way they went. A mapping that was remembered, or says so itself, is left alone."""
+    mapping = reading.mapping
+    tells = mapping.sign is not None or mapping.money_in is not None or mapping.money_out is not None
+    if account.kind != "card" or reading.is_remembered or tells or not mapping.is_complete or mapping.flip:
+        return reading
+    rows = read_csv(reading.table, mapping, account.currency).rows
+    spent = sum(row.amount_minor > 0 for row in rows)
+    return replace(reading, mapping=replace(mapping, flip=True)) if spent * 4 > len(rows) * 3 else reading
 
 
 def find_account_of_csv(db: sqlite3.Connection, name: str, reading: CsvReading) -> Account | None:

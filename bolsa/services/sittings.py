@@ -8,9 +8,11 @@ from bolsa.core.accounts import AccountState
 from bolsa.core.months import Month
 from bolsa.core.series import CurvePoint, Due, dues_of, money_curve
 from bolsa.services.budgeting import BudgetView, budget_view
+from bolsa.services.checking import checked_until
 from bolsa.services.clock import By
 from bolsa.services.series import list_series
 from bolsa.services.sorting import ToSort, what_to_sort
+from bolsa.services.valuing import carry_values
 from bolsa.services.worth import worth_view
 from bolsa.store import accounts, brought, connections, household, repeating
 from bolsa.store.brought import Batch
@@ -46,6 +48,7 @@ class TodayView:
     to_sort: ToSort
     to_check: tuple[AccountState, ...]
     checkable: int
+    checked_until: date | None
     budget: BudgetView
     ahead: Ahead
     sitting: Sitting | None
@@ -84,6 +87,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
             to_sort=what_to_sort(db, suggest_for=3),
             to_check=tuple(s for s in states if needs_check(s, by.today)),
             checkable=sum(s.account.everyday for s in states),
+            checked_until=checked_until(db),
             budget=budget_view(db, by, month),
             ahead=look_ahead(db, by.today),
             sitting=household.find_open_sitting(db),
@@ -126,11 +130,13 @@ def look_ahead(db: sqlite3.Connection, today: date, days: int = 30) -> Ahead:
 
 
 def begin_sitting(db: sqlite3.Connection, by: By) -> int:
-    """Begins a sitting, or goes on with the open one; gives its id."""
+    """Begins a sitting, or goes on with the open one; gives its id. Values that waited are carried to their month ends; those
+    that follow an index wait for its service."""
     with atomic(db):
         sitting = household.find_open_sitting(db)
         if sitting:
             return sitting.id
+        carry_values(db, by)
         worth_minor = worth_view(db, Month.of(by.today), 1).now.net_minor
         return household.insert_sitting(db, by.at, by.today, by.member_id, worth_minor)
 

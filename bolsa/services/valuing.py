@@ -127,6 +127,8 @@ def list_to_carry(db: sqlite3.Connection, by: By, index_url: str = "") -> list[T
         note, own = last_values.get(account.id), all_terms.get(account.id)
         if note is None or own is None or not own.curve or account.closed_on or account.everyday:
             continue
+        if own.curve == "index" and not index_url:
+            continue
         start = _start_of_curve(db, account.id) or note.as_noted()
         carried = list_carried(own, start, by.today, _index_of(own, index_url))
         fresh = tuple(noted for noted in carried if noted.day > note.day)

@@ -9,7 +9,7 @@ from bolsa.core.accounts import Account
 from bolsa.core.money import E8, convert_minor
 from bolsa.core.months import Month, months_between
 from bolsa.core.worth import WorthPoint, WorthRow, worth_point
-from bolsa.store import accounts, household
+from bolsa.store import accounts, household, values
 from bolsa.store.connection import reading
 
 Rates = dict[str, list[tuple[date, int]]]
@@ -26,6 +26,7 @@ class WorthView:
     rows: tuple[WorthRow, ...]
     without_rate: tuple[str, ...]
     currency: str
+    market_minor: int  # gain or loss of noted values since the first point, in home currency
 
     @property
     def now(self) -> WorthPoint:
@@ -45,7 +46,17 @@ def worth_view(db: sqlite3.Connection, month: Month, months: int = 24) -> WorthV
         rows = [row for account in kept if (row := _row(account, totals.get(account.id, {}), m, home, rates))]
         points.append(worth_point(m, rows))
     missing = {a.currency for a in kept if a.currency != home and a.currency not in rates}
-    return WorthView(tuple(points), tuple(rows), tuple(sorted(missing)), home)
+    market = _market_gain(db, first + 1, month, home, rates)
+    return WorthView(tuple(points), tuple(rows), tuple(sorted(missing)), home, market)
+
+
+def _market_gain(db: sqlite3.Connection, first: Month, last: Month, home: str, rates: Rates) -> int:
+    """What noted values gained in these months, each at its month's rate."""
+    total = 0
+    for month_text, currency, amount in values.list_market_gains(db, str(first), str(last)):
+        rate = rate_on(currency, Month.parse(month_text).last_day, home, rates)
+        total += convert_minor(amount, rate, currency, home) if rate is not None else 0
+    return total
 
 
 def _row(account: Account, by_month: dict[Month, int], month: Month, home: str, rates: Rates) -> WorthRow | None:

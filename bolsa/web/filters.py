@@ -29,7 +29,8 @@ def money(amount_minor: int, currency: str | None = None) -> str:
 
 @lru_cache(maxsize=5_000)
 def _money(amount_minor: int, code: str) -> str:
-    return format_currency(to_decimal(amount_minor, code), code, locale=LOCALE).replace("-", MINUS)
+    words = format_currency(to_decimal(amount_minor, code), code, locale=LOCALE).replace("-", MINUS)
+    return words.replace(code, f"{code}\N{NO-BREAK SPACE}") if code in words else words
 
 
 def percent(rate: float) -> str:

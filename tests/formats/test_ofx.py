@@ -136,7 +136,7 @@ class WhatIsRefused(unittest.TestCase):
             ),
             "no amount": (ofx(rows=ROW.replace("-12.30", "plenty")), "has no amount (TRNAMT)"),
             "no date": (ofx(rows=ROW.replace("20260514", "soon")), "has no date (DTPOSTED)"),
-            "investments only": ("<OFX><INVSTMTRS></INVSTMTRS></OFX>", "investment statement only"),
+            "investments only": ("<OFX><INVSTMTRS></INVSTMTRS></OFX>", "investment statement and no bank"),
         }
         for name, (content, words) in known.items():
             with self.subTest(name):

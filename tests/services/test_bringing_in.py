@@ -191,5 +191,24 @@ class Refusals(HouseholdCase):
                 bringing_in.import_file(self.db, BY, self.current, name, content)
 
 
+class Cards(HouseholdCase):
+    def test_a_card_whose_file_shows_spending_as_positive_is_turned(self):
+        card = self.an_account("Card", "card")
+        rows = ["Date,Payee,Amount", *(f"2026-05-0{i},Otter Books,{i}.50" for i in range(1, 8)), "2026-05-09,Refund,-4.00"]
+        done = bringing_in.import_file(self.db, BY, card, "card.csv", "\n".join(rows).encode())
+        self.assertEqual((done.new, self.balance(card)), (8, -2750))
+        current = bringing_in.import_file(self.db, BY, self.current, "pay.csv", "\n".join(rows).encode())
+        self.assertEqual((current.new, self.balance()), (8, 102_750))
+
+
+class Investments(HouseholdCase):
+    def test_an_investment_statement_is_kept_for_holdings_and_said_so(self):
+        content = b"<OFX><INVSTMTMSGSRSV1><INVSTMTTRNRS><INVSTMTRS><CURDEF>EUR</INVSTMTRS></INVSTMTTRNRS></INVSTMTMSGSRSV1></OFX>"
+        done = bringing_in.import_file(self.db, BY, self.current, "broker.ofx", content)
+        self.assertEqual(done.new, 0)
+        self.assertIn("kept whole, for Holdings", done.warnings[0])
+        self.assertEqual(self.db.execute("SELECT content FROM upload").fetchone()["content"], content)
+
+
 if __name__ == "__main__":
     unittest.main()

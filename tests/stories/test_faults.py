@@ -64,7 +64,7 @@ class WhatGoesWrongAtABank(Story):
         expect(v.page.get_by_role("alert")).to_contain_text("User and password do not fit together")
         self.assertRegex(v.problems.pop(), "401")
         v.page.get_by_label("User").fill("noor")
-        v.page.get_by_label("Password").fill("tiller")
+        v.page.get_by_label("Password").fill("bollard-7")
         v.page.get_by_role("button", name="Sign in").click()
         v.page.get_by_role("button", name="Allow reading").click()
         v.page.get_by_role("button").first.wait_for()

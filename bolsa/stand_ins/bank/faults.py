@@ -7,7 +7,7 @@ from decimal import Decimal
 from bolsa.stand_ins.bank.state import BankAccount, BankRow
 
 SLOW_SECONDS = 4
-NEW_PASSWORD = "tiller"  # noqa: S105 (part of the story)
+NEW_PASSWORD = "bollard-7"  # noqa: S105 (part of the story)
 
 
 @dataclass(frozen=True)
