@@ -24,7 +24,7 @@ from bolsa.services.progress import Report, silent
 from bolsa.services.settling import settle
 from bolsa.services.staging import FoundAccount, bare_number
 from bolsa.services.written_rows import write_rows
-from bolsa.store import accounts, brought, connections, household, journal
+from bolsa.store import accounts, brought, connections, household, journal, merging
 from bolsa.store.brought import OVERRULED, Batch, BatchCount, StoredRow
 from bolsa.store.connection import atomic, attempt
 from bolsa.store.connections import Connection, RemoteAccount
@@ -262,9 +262,9 @@ def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) 
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
 
 
-def list_candidates(db: sqlite3.Connection, row_id: int) -> list[brought.Candidate]:
+def list_candidates(db: sqlite3.Connection, row_id: int) -> list[merging.Candidate]:
     """The lines a row could be matched with by hand, the nearest in amount and day first."""
-    return brought.list_candidates(db, brought.get_row(db, row_id))
+    return merging.list_candidates(db, brought.get_row(db, row_id))
 
 
 def account_of_row(db: sqlite3.Connection, row_id: int) -> int:
@@ -276,7 +276,7 @@ def match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: i
     """Says that a row in preview is an entry that is here, whatever its amount or day. Raises: InvalidInput, Conflict."""
     _require_waiting(db, batch_id)
     row = brought.get_row(db, row_id)
-    if row.batch_id != batch_id or line_id not in {c.line_id for c in brought.list_candidates(db, row)}:
+    if row.batch_id != batch_id or line_id not in {c.line_id for c in merging.list_candidates(db, row)}:
         raise InvalidInput("That entry cannot be matched with this row.")
     brought.change_row_verdict(db, row_id, Verdict("matched", True, OVERRULED, line_id))
 

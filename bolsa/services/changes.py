@@ -8,7 +8,7 @@ from bolsa.errors import Conflict
 from bolsa.services.clock import By
 from bolsa.services.settling import settle, settle_touched
 from bolsa.services.written_rows import take_back
-from bolsa.store import attachments, brought, entries, journal
+from bolsa.store import attachments, brought, entries, journal, merging
 from bolsa.store.connection import atomic
 from bolsa.store.entries import Deleted
 from bolsa.store.journal import Step
@@ -63,9 +63,9 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
         raise Conflict("That was taken out already.")
     sentence = f"Took out again what “{batch.name}” brought"
     with atomic(db), journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as id_:
-        made = brought.list_entries_of_batch(db, batch_id)
+        made = merging.list_entries_of_batch(db, batch_id)
         untouched = [entry_id for entry_id, touched in made if not touched]
-        brought.remove_entries(db, untouched)
+        merging.remove_entries(db, untouched)
         for row in brought.list_rows(db, batch_id):
             if row.line_before:
                 take_back(db, row)

@@ -8,7 +8,7 @@ from bolsa.errors import InvalidInput
 from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.services.written_rows import entry_of_row, take_back
-from bolsa.store import accounts, brought, entries
+from bolsa.store import accounts, brought, entries, merging
 
 
 def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int]) -> int:
@@ -30,7 +30,7 @@ def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[i
         raise InvalidInput("One of the two is reconciled; reopen its statement under Check first.")
     with change(db, by, f"Matched {typed.payee} with what the bank sent as {sent.payee}") as step_id:
         entries.move_to_trash(db, sent.id, f"{sent.day.isoformat()} {sent.payee}, matched with {typed.payee}", by.at)
-        before = brought.merge_into_line(db, replace(row, match_line_id=here.id, verdict="matched"))
+        before = merging.merge_into_line(db, replace(row, match_line_id=here.id, verdict="matched"))
         brought.set_lines_of_rows(db, [(here.id, before, row.id)])
     return step_id
 

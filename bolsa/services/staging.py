@@ -10,7 +10,7 @@ from bolsa.core.doubts import doubt_by_balance
 from bolsa.core.matching import DAYS_SAME_ID, Verdict, judge_rows
 from bolsa.core.pending import PendingLine, find_booked, judge_pending
 from bolsa.errors import InvalidInput
-from bolsa.store import accounts, brought, household
+from bolsa.store import accounts, brought, household, merging
 from bolsa.store.brought import StoredRow
 from bolsa.store.connection import atomic
 
@@ -144,7 +144,7 @@ def _judge(
     db: sqlite3.Connection, account: Account, rows: list[BroughtRow], kind: str, *, lists_all: bool
 ) -> tuple[list[Verdict], list[PendingLine]]:
     """A verdict a row against what is here now, and the pending lines that have vanished."""
-    announced = brought.list_pending_lines(db, account.id)
+    announced = merging.list_pending_lines(db, account.id)
     booked = [i for i, row in enumerate(rows) if not row.pending]
     waiting = [i for i, row in enumerate(rows) if row.pending]
     verdicts: dict[int, Verdict] = {}
@@ -152,7 +152,7 @@ def _judge(
         first = min(rows[i].day for i in booked) - timedelta(days=DAYS_SAME_ID)
         last = max(rows[i].day for i in booked) + timedelta(days=DAYS_SAME_ID)
         known = brought.list_known_rows(db, account.id, first, last)
-        open_lines = brought.list_open_lines(db, account.id, first, last)
+        open_lines = merging.list_open_lines(db, account.id, first, last)
         members = [rows[i] for i in booked]
         now_booked = find_booked(members, announced, account.currency)
         verdicts = dict(zip(booked, judge_rows(members, known, open_lines, kind, now_booked), strict=True))

@@ -6,7 +6,7 @@ import sqlite3
 from bolsa.core.entries import Entry, Line
 from bolsa.core.matching import Verdict
 from bolsa.core.payees import tidy_payee
-from bolsa.store import accounts, brought, entries
+from bolsa.store import accounts, brought, entries, merging
 from bolsa.store.brought import OVERRULED, StoredRow
 from bolsa.store.categories import UNSORTED
 
@@ -19,7 +19,7 @@ def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at:
         if row.verdict == "vanished":
             made.append((None, _let_go(db, row, at), row.id))
             continue
-        before = brought.merge_into_line(db, row) if row.verdict in ("matched", "changed") else None
+        before = merging.merge_into_line(db, row) if row.verdict in ("matched", "changed") else None
         if before:
             made.append((row.match_line_id, before, row.id))
         else:  # new, or the entry it matched is gone meanwhile
@@ -38,7 +38,7 @@ def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at:
 
 def _let_go(db: sqlite3.Connection, row: StoredRow, at: str) -> str | None:
     """Moves a pending entry that vanished at the bank to the trash; gives what takes it back, None if it is not there."""
-    line = brought.find_line_state(db, row.match_line_id)
+    line = merging.find_line_state(db, row.match_line_id)
     if line != "pending":
         return None
     entry = entries.get_entry_of_line(db, row.match_line_id)
@@ -53,7 +53,7 @@ def take_back(db: sqlite3.Connection, row: StoredRow) -> None:
         if entries.is_in_trash(db, was["trash_id"]):
             entries.restore_from_trash(db, was["trash_id"])
     elif row.line_id:
-        brought.unmerge_line(db, row.line_id, row.line_before)
+        merging.unmerge_line(db, row.line_id, row.line_before)
 
 
 def bring_row(db: sqlite3.Connection, row_id: int) -> int:
