@@ -20,7 +20,7 @@ def change(db: sqlite3.Connection, by: By, sentence: str) -> Iterator[int]:
 
     Accounts that are kept at noted values are settled at its end, within the same step.
     """
-    is_outermost = not db.in_transaction
+    is_outermost = not journal.is_recording(db)
     with atomic(db), journal.step(db, sentence, by.at, by.member_id) as step_id:
         yield step_id
         if is_outermost:

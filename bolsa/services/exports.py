@@ -55,9 +55,20 @@ def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
             heads = list(records[0]) if records else []
             path.write_text(_csv_of(heads, records), encoding="utf-8", newline="")
             written.append(path)
+        written += _write_attached(db, folder / "attachments")
     path = folder / "bolsa.json"
     path.write_text(json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8")
     return [*written, path]
+
+
+def _write_attached(db: sqlite3.Connection, folder: Path) -> list[Path]:
+    """Writes the attached files under their hashes, as attachments.csv names them."""
+    written = []
+    for name, content in exports.list_attached(db):
+        folder.mkdir(exist_ok=True)
+        (folder / name).write_bytes(content)
+        written.append(folder / name)
+    return written
 
 
 def _record(row: sqlite3.Row) -> dict[str, object]:
@@ -65,7 +76,8 @@ def _record(row: sqlite3.Row) -> dict[str, object]:
     record: dict[str, object] = {}
     for name in row.keys():  # noqa: SIM118 (Row iterates over values)
         if name.endswith("_minor"):
-            record[name.removesuffix("_minor")] = Amount(decimal_text(row[name], row["currency"]))
+            amount = row[name]
+            record[name.removesuffix("_minor")] = Amount(decimal_text(amount, row["currency"])) if amount is not None else None
         else:
             record[name] = row[name]
     return record

@@ -56,10 +56,10 @@ def unmatch(db: sqlite3.Connection, by: By, line_id: int) -> int:
     return step_id
 
 
-def is_matched(db: sqlite3.Connection, line_id: int) -> bool:
-    """Whether a line was typed here and matched with what the bank sent."""
+def match_reason(db: sqlite3.Connection, line_id: int) -> str | None:
+    """Why a line that was here was matched with what the bank sent; None if it was not matched."""
     row = brought.find_row_of_line(db, line_id)
-    return row is not None and row.line_before is not None
+    return row.reason if row is not None and row.line_before is not None else None
 
 
 def _line_on(entry: Entry, account_id: int) -> Line:

@@ -6,15 +6,29 @@ from pathlib import Path
 
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
-    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, shown, note FROM account ORDER BY id"),
+    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, position, note FROM account ORDER BY everyday DESC, position, id"),
+    ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
+    ("account_owners", "SELECT o.account_id, m.name AS member FROM account_owner o JOIN member m ON m.id = o.member_id ORDER BY o.id"),
+    ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),
+    ("values", "SELECT v.account_id, v.day, a.currency, v.amount_minor, v.source, v.entry_id FROM value_note v JOIN account a ON a.id = v.account_id ORDER BY v.account_id, v.day"),
     ("categories", "SELECT c.id, g.name AS group_name, c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus, c.retired, c.note FROM category c JOIN category_group g ON g.id = c.group_id ORDER BY c.id"),
-    ("entries", "SELECT e.id, e.day, p.name AS payee, e.memo, e.note FROM entry e JOIN payee p ON p.id = e.payee_id ORDER BY e.id"),
-    ("lines", "SELECT id, entry_id, account_id, category_id, currency, amount_minor, day, state, bank_ref, value_day, raw_text, statement_id FROM line ORDER BY id"),
-    ("statements", "SELECT s.id, s.account_id, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
+    ("entries", "SELECT e.id, e.day, p.name AS payee, e.memo, e.note, e.origin FROM entry e JOIN payee p ON p.id = e.payee_id ORDER BY e.id"),
+    ("lines", "SELECT l.id, l.entry_id, l.account_id, l.category_id, l.currency, l.amount_minor, l.day, l.state, l.bank_ref, l.value_day, l.raw_text, l.statement_id, m.name AS member FROM line l LEFT JOIN member m ON m.id = l.member_id ORDER BY l.id"),
+    ("line_tags", "SELECT x.line_id, t.name AS tag FROM line_tag x JOIN tag t ON t.id = x.tag_id ORDER BY x.line_id, t.name"),
+    ("attachments", "SELECT id, entry_id, name, media_type, bytes, sha256 FROM attachment ORDER BY id"),
+    ("statements", "SELECT s.id, s.account_id, s.opening_day, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("expected", "SELECT x.category_id, x.month, h.home_currency AS currency, x.amount_minor FROM expected x, household h ORDER BY x.category_id, x.month"),
     ("placings", "SELECT x.id, x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.made_on, x.other_id, x.reason FROM placing x, household h ORDER BY x.id"),
-    ("rates", "SELECT currency, day, rate_e8 FROM rate ORDER BY currency, day"),
+    ("rates", "SELECT currency, day, rate_e8, source FROM rate ORDER BY currency, day"),
 )  # fmt: skip
+
+
+def list_attached(db: sqlite3.Connection) -> Iterator[tuple[str, bytes]]:
+    """Every attached file as (its hash and ending, its bytes), each once."""
+    endings = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp", "image/gif": "gif", "application/pdf": "pdf"}
+    sql = "SELECT DISTINCT a.sha256, a.media_type, f.content FROM attachment a JOIN attachment_file f ON f.sha256 = a.sha256"
+    for row in db.execute(sql):
+        yield f"{row['sha256']}.{endings[row['media_type']]}", row["content"]
 
 
 def list_table(db: sqlite3.Connection, sql: str) -> Iterator[sqlite3.Row]:

@@ -103,6 +103,11 @@ def step(
     db.execute("DELETE FROM journal_step_now")
 
 
+def is_recording(db: sqlite3.Connection) -> bool:
+    """Whether a step is being recorded already: what happens now is part of it."""
+    return db.execute("SELECT 1 FROM journal_step_now").fetchone() is not None
+
+
 SELECT_STEP = """
     SELECT s.id, s.at, coalesce(m.name, '') AS member, s.sentence, s.batch_id, s.undone_by
     FROM journal_step s LEFT JOIN member m ON m.id = s.member_id"""

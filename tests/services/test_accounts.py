@@ -7,7 +7,7 @@ from decimal import Decimal
 from bolsa.core.accounts import KINDS
 from bolsa.core.terms import Terms
 from bolsa.errors import InvalidInput, NotAllowed, ServiceUnavailable
-from bolsa.services import account_facts, accounts, changes, checking, ending, entries, history, market, valuing
+from bolsa.services import account_facts, accounts, changes, checking, ending, entries, history, market, sittings, valuing
 from bolsa.services.accounts import AccountDetails, NewAccount
 from bolsa.services.entries import TypedEntry
 from bolsa.services.holes import list_holes
@@ -82,6 +82,14 @@ class Values(HouseholdCase):
         self.assertEqual(valuing.fill_hole(self.db, BY, self.fund, date(2025, 12, 31), "between")[0], 3)
         self.assertEqual(valuing.values_page(self.db, BY, self.fund).gaps, ())
         self.assertEqual([hole.name for hole in list_holes(self.db, date(2026, 8, 1))], ["Fund"])
+
+    def test_a_sitting_carries_what_waits_and_every_promise_holds(self):
+        van = self.an_account("Van", "vehicle", opening_minor=1_000_000)
+        accounts.change_account(self.db, BY, van, AccountDetails(Terms(curve="percent", curve_rate=Decimal("-0.12")), (), {}))
+        valuing.note_value(self.db, BY, van, date(2026, 1, 31), 1_000_000)
+        sittings.begin_sitting(self.db, BY)
+        self.assertEqual(valuing.list_to_carry(self.db, BY), [])
+        self.assertLess(self.balance(van), 1_000_000)
 
     def test_month_ends_carry_a_curve_and_a_later_note_starts_it_anew(self):
         van = self.an_account("Van", "vehicle", opening_minor=1_000_000)

@@ -17,6 +17,7 @@ from bolsa.web.books.blueprint import blueprint
 from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_optional_id, parse_optional_money, tell
 
 ROWS_AT_ONCE = 8
+ROW_FIELDS = ("name", "kind", "institution", "number", "opening", "opened_on", "currency")
 
 
 @blueprint.get("/books", endpoint="accounts")
@@ -87,7 +88,7 @@ def _currency(form: MultiDict) -> str:
 @blueprint.get("/books/accounts/several")
 def several_accounts() -> str:
     """A row each for many accounts, as in the first hour."""
-    return _several(MultiDict({"opened_on": g.by.today.isoformat()}), None)
+    return _several(MultiDict(), None)
 
 
 @blueprint.post("/books/accounts/several")
@@ -95,11 +96,10 @@ def add_several() -> tuple[str, int] | Response:
     """Adds the accounts of the rows that have a name, all or none."""
     form = request.form
     try:
-        day = parse_day(form, "opened_on", g.by.today)
         rows, places = [], []
         for i, name in enumerate(form.getlist("name")):
             if name.strip():
-                rows.append(_parse_row(form, i, day))
+                rows.append(_parse_row(form, i))
                 places.append(i)
         step_id = accounts.add_several(g.db, g.by, rows)
     except InvalidInput as error:
@@ -111,21 +111,21 @@ def add_several() -> tuple[str, int] | Response:
     return redirect(url_for("books.accounts"), code=303)
 
 
-def _parse_row(form: MultiDict, i: int, day) -> NewAccount:
+def _parse_row(form: MultiDict, i: int) -> NewAccount:
     """One row of several; an error names the row itself, marked as placed already."""
-    row = MultiDict({name: form.getlist(name)[i] for name in ("name", "kind", "institution", "number", "opening", "currency")})
+    row = MultiDict({name: form.getlist(name)[i] for name in ROW_FIELDS})
     try:
         currency = _currency(row)
         opening = parse_optional_money(row, "opening", currency) or 0
+        day = parse_day(row, "opened_on", g.by.today)
     except InvalidInput as error:
         raise InvalidInput(error.sentence, field=f"row-{i}!") from error
     return NewAccount(row["name"], row["kind"], currency, opening, day, institution=row["institution"], number=row["number"])
 
 
 def _several(typed: MultiDict, error: InvalidInput | None) -> str:
-    columns = ("name", "kind", "institution", "number", "opening", "currency")
-    rows = [dict(zip(columns, row, strict=True)) for row in zip(*(typed.getlist(c) for c in columns), strict=True)]
-    rows += [dict.fromkeys(columns, "") for _ in range(max(0, ROWS_AT_ONCE - len(rows)))]
+    rows = [dict(zip(ROW_FIELDS, row, strict=True)) for row in zip(*(typed.getlist(c) for c in ROW_FIELDS), strict=True)]
+    rows += [dict.fromkeys(ROW_FIELDS, "") for _ in range(max(0, ROWS_AT_ONCE - len(rows)))]
     return render_template("books/several.html", rows=rows, typed=typed, error=error, kinds=KINDS)
 
 

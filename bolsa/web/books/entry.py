@@ -138,9 +138,15 @@ def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: Inv
         groups=categories.list_by_group(g.db),
         history=list_history(g.db, kept.id) if kept else [],
         attachments=attaching.list_attachments(g.db, kept.id) if kept else [],
-        matched={line.id for line in kept.account_lines if matching_by_hand.is_matched(g.db, line.id)} if kept else set(),
+        matched=_match_reasons(kept) if kept else {},
         names=names_by_id(),
     )
+
+
+def _match_reasons(kept: Entry) -> dict[int, str]:
+    """By line: why it was matched with what the bank sent."""
+    reasons = {line.id: matching_by_hand.match_reason(g.db, line.id) for line in kept.account_lines}
+    return {line_id: reason for line_id, reason in reasons.items() if reason is not None}
 
 
 @blueprint.post("/books/<int:account_id>/remains")

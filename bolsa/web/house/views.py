@@ -135,7 +135,7 @@ def export() -> Response:
     packed = io.BytesIO()
     with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
         for path in exports.export_all(g.db, Path(folder)):
-            archive.write(path, path.name)
+            archive.write(path, path.relative_to(folder))
     packed.seek(0)
     return send_file(packed, mimetype="application/zip", as_attachment=True, download_name="bolsa-export.zip")
 
