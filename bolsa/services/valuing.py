@@ -1,6 +1,7 @@
 """Noting values: by hand, pasted, carried at month end, by a curve or an index; holes found and filled."""
 
 import sqlite3
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
@@ -119,19 +120,26 @@ class ToCarry:
     values: tuple[Noted, ...]
 
 
-def list_to_carry(db: sqlite3.Connection, by: By, index_url: str = "") -> list[ToCarry]:
-    """What a month end carries forward by itself: accounts with a curve whose last value is older."""
+def list_to_carry(db: sqlite3.Connection, by: By, *, has_index: bool = False) -> list[ToCarry]:
+    """What waits to be carried, for showing: no service is asked, so a value that follows an index is the last one here.
+
+    `has_index` says whether there is a service of indexes; without it those accounts wait.
+    """
+    return _to_carry(db, by, lambda own: (), has_index=has_index)
+
+
+def _to_carry(db: sqlite3.Connection, by: By, index_of: Callable[[Terms], IndexPoints], *, has_index: bool) -> list[ToCarry]:
+    """The accounts with a curve whose last value is older than the last month end, with the values at each since."""
     found = []
     last_values, all_terms = values.list_last_values(db), terms.list_terms(db)
     for account in accounts.list_accounts(db):
         note, own = last_values.get(account.id), all_terms.get(account.id)
         if note is None or own is None or not own.curve or account.closed_on or account.everyday:
             continue
-        if own.curve == "index" and not index_url:
+        if own.curve == "index" and not has_index:
             continue
         start = _start_of_curve(db, account.id) or note.as_noted()
-        carried = list_carried(own, start, by.today, _index_of(own, index_url))
-        fresh = tuple(noted for noted in carried if noted.day > note.day)
+        fresh = tuple(n for n in list_carried(own, start, by.today, index_of(own)) if n.day > note.day)
         if fresh:
             found.append(ToCarry(account.id, account.name, fresh))
     return found
@@ -149,7 +157,7 @@ def _index_of(own: Terms, index_url: str) -> IndexPoints:
 
 def carry_values(db: sqlite3.Connection, by: By, index_url: str = "") -> tuple[int, int | None]:
     """Carries every value that waits to its month ends; gives how many and the step's id (None if none waits)."""
-    waiting = list_to_carry(db, by, index_url)
+    waiting = _to_carry(db, by, lambda own: _index_of(own, index_url), has_index=bool(index_url))
     count = sum(len(one.values) for one in waiting)
     if not count:
         return 0, None

@@ -191,6 +191,21 @@ class OneEntry(Story):
         v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
         expect(v.page.locator("tr.opened").get_by_label("Note to yourselves")).to_have_value("")
 
+    def test_what_is_said_of_an_unsorted_entry_stays_with_it(self):
+        v = self.visitor
+        v.goes_to("/books/1?text=kittiwake&state=cleared")
+        v.clicks("Edit", role="link", within="tr[data-row]")
+        v.page.locator("tr.opened").get_by_label("Tags").fill("mooring")
+        v.page.locator("tr.opened [name=for_member]").select_option(label="Itziar")
+        v.clicks("Keep the changes")
+        v.goes_to("/books/1?tag=mooring")
+        expect(v.page.locator("tr[data-row]")).to_contain_text("not sorted")
+        v.page.get_by_label("Choose Kittiwake Mooring").check()
+        v.page.locator(".foot [name=category_id]").select_option(label="Mooring sublet")
+        v.clicks("Do it")
+        expect(v.page.locator("tr[data-row]")).to_contain_text(["Mooring", "sublet", "#mooring"][0])
+        self.assertEqual(v.page.get_by_role("link", name="#mooring").count(), 1)
+
     def test_a_receipt_is_attached_by_its_content_with_a_small_picture(self):
         v = self.visitor
         picture, pdf, fake = self.folder / "till.txt", self.folder / "bill.pdf", self.folder / "cat.png"

@@ -37,7 +37,7 @@ def accounts_table() -> str:
         differing=[s for s in all_states if s.difference_minor and s.account.everyday and s.account.closed_on is None],
         holes={hole.account_id: hole for hole in list_holes(g.db, g.by.today)},
         values=valuing.list_last_values(g.db),
-        to_carry=valuing.list_to_carry(g.db, g.by, current_app.config["MARKET_URL"]),
+        to_carry=valuing.list_to_carry(g.db, g.by, has_index=bool(current_app.config["MARKET_URL"])),
         foreign=any(s.account.currency != g.household.home_currency for s in all_states),
     )
 
@@ -223,6 +223,12 @@ def _typed_terms(terms: Terms, currency: str) -> dict[str, str]:
     return typed
 
 
+@blueprint.get("/books/indexes")
+def indexes() -> str:
+    """The names of the value indexes there are, asked for by the form once it stands: it never waits for another service."""
+    return render_template("books/_indexes.html", indexes=market.list_indexes(current_app.config["MARKET_URL"]))
+
+
 @blueprint.post("/books/accounts/<int:account_id>/shown")
 def show_account(account_id: int) -> Response:
     """Hides an account from lists, or shows it again."""
@@ -305,5 +311,4 @@ def _form(typed: MultiDict, error: InvalidInput | None, account: Account | None)
         kinds=KINDS,
         groups=categories.list_by_group(g.db),
         facets=accounts.list_facets(g.db),
-        indexes=market.list_indexes(current_app.config["MARKET_URL"]),
     )

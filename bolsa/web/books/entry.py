@@ -11,7 +11,7 @@ from bolsa.core.entries import Entry, Share, remaining_minor
 from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput
 from bolsa.services import accounts, attaching, categories, entries, matching_by_hand, registers, sessions
-from bolsa.services.entries import EXCHANGE, TypedEntry
+from bolsa.services.entries import EXCHANGE, UNSORTED, TypedEntry
 from bolsa.services.entry_history import list_history
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, tell
@@ -201,8 +201,10 @@ def _parse_shares(form: MultiDict, amount_minor: int, currency: str) -> tuple[Sh
     found: list[tuple[int, int | None, tuple[str, ...], int | None]] = []
     typed = [form.getlist(name) for name in ("category_id", "share", "tags", "for_member")]
     for category, text, tags, member in zip_longest(*typed, fillvalue=""):
-        if not category.strip() and not text.strip():
+        if not any(typed.strip() for typed in (category, text, tags, member)):
             continue
+        if not category.strip() and not text.strip():
+            category = str(UNSORTED)  # noqa: PLW2901 (what is said of an entry stays with it until it is sorted)
         if not category.isdigit():
             raise InvalidInput("Say which category this part belongs to.", field="split")
         share = parse_money(MultiDict({"share": text}), "share", currency) if text.strip() else None
@@ -237,7 +239,7 @@ def _typed(kept: Entry, account_id: int) -> MultiDict:
     for part in kept.category_lines:
         if part.category_id == EXCHANGE:
             continue
-        typed.add("category_id", str(part.category_id))
+        typed.add("category_id", str(part.category_id) if part.category_id != UNSORTED else "")
         typed.add("share", "" if single else decimal_text(sign * part.amount_minor, part.currency))
         typed.add("tags", " ".join(part.tags))
         typed.add("for_member", str(part.member_id or ""))
