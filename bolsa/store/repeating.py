@@ -1,6 +1,8 @@
 """What the books know about the days ahead: payments that repeat, and entries dated in the future."""
 
+import json
 import sqlite3
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
@@ -19,7 +21,7 @@ LIST_OCCURRENCES = """
         SELECT p.id AS payee_id, (
             SELECT count(*) FROM (
                 SELECT 1 FROM entry e WHERE e.payee_id = p.id AND e.day BETWEEN :first AND :last LIMIT 111)) AS times
-        FROM payee p)
+        FROM payee p WHERE :among IS NULL OR p.id IN (SELECT value FROM json_each(:among)))
     SELECT p.name AS payee, l.account_id, l.day, l.amount_minor
     FROM counted c JOIN payee p ON p.id = c.payee_id AND c.times BETWEEN 3 AND 110
     CROSS JOIN entry e ON e.payee_id = c.payee_id AND e.day BETWEEN :first AND :last
@@ -27,9 +29,11 @@ LIST_OCCURRENCES = """
     ORDER BY l.day, l.id"""
 
 
-def list_occurrences(db: sqlite3.Connection, first: date, last: date) -> list[RepeatedLine]:
-    """The lines on everyday accounts of payees that came a few times on these days, in order of day."""
-    rows = db.execute(LIST_OCCURRENCES, {"first": first.isoformat(), "last": last.isoformat()})
+def list_occurrences(db: sqlite3.Connection, first: date, last: date, among: Iterable[int] | None = None) -> list[RepeatedLine]:
+    """The lines on everyday accounts of payees that came a few times on these days, in order of day; of all payees, or of
+    those `among`."""
+    ids = None if among is None else json.dumps(sorted(among))
+    rows = db.execute(LIST_OCCURRENCES, {"first": first.isoformat(), "last": last.isoformat(), "among": ids})
     return [RepeatedLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
 
 

@@ -119,7 +119,7 @@ def register(account_id: int) -> str | tuple[str, int]:
         order=sorting.order, newest_first=sorting.newest_first, after=request.args.get("after"),
     )  # fmt: skip
     columns = registers.chosen_columns(g.db)
-    repeats = set(list_series_payees(g.db, g.by.today))
+    repeats = set(list_series_payees(g.db, g.by.today, {row.payee_id for row in page.rows}))
     shown = {"account": account, "page": page, "sorting": sorting, "columns": columns, "repeats": repeats}
     if request.args.get("after") and request.headers.get("HX-Request"):
         return render_template("books/_rows.html", **shown)
