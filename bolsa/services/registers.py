@@ -17,12 +17,12 @@ from bolsa.services.exports import Amount
 from bolsa.services.series import list_series_payees
 from bolsa.store import accounts, entries, household, register, saved_filters, tags
 from bolsa.store.connection import atomic
-from bolsa.store.register import ORDERS, RegisterPage
+from bolsa.store.register import ORDERS, PAGE_ROWS, RegisterPage
 from bolsa.store.saved_filters import SavedFilter
 from bolsa.store.tags import Tag
 from bolsa.store.where import RegisterFilter
 
-__all__ = ["ORDERS", "RegisterFilter", "change_many", "list_page"]
+__all__ = ["ORDERS", "PAGE_ROWS", "RegisterFilter", "change_many", "list_page"]
 
 COLUMNS = {
     "category": "Category", "memo": "Memo", "tags": "Tags", "member": "For", "state": "State", "balance": "Balance",
@@ -42,7 +42,7 @@ def list_page(
     order: str = "day",
     newest_first: bool = True,
     after: str | None = None,
-    most: int = register.PAGE_ROWS,
+    most: int = PAGE_ROWS,
 ) -> RegisterPage:
     """One page of an account's register."""
     if wanted.in_series is not None:

@@ -83,12 +83,17 @@ _BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l I
 _FIRST_OTHER = """
     coalesce((SELECT coalesce(c.name, a.name) FROM line o LEFT JOIN category c ON c.id = o.category_id
               LEFT JOIN account a ON a.id = o.account_id WHERE o.entry_id = e.id AND o.id <> l.id ORDER BY o.id LIMIT 1), '')"""
+_FIRST_MEMBER = """
+    coalesce((SELECT m.name FROM line o JOIN member m ON m.id = o.member_id WHERE o.entry_id = e.id ORDER BY o.id LIMIT 1), '')"""
 ORDERS = {
     "day": Order("l.day", _BY_LINE),
     "amount": Order("l.amount_minor", _BY_LINE),
     "payee": Order("p.name", _BY_PAYEE),
     "category": Order(_FIRST_OTHER, _BY_LINE),
     "state": Order("l.state", _BY_LINE),
+    "value_day": Order("coalesce(l.value_day, '')", _BY_LINE),
+    "bank": Order("l.raw_text", _BY_LINE),
+    "member": Order(_FIRST_MEMBER, _BY_LINE),
 }
 
 LIST_REGISTER = """

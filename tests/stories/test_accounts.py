@@ -102,6 +102,14 @@ class Accounts(Story):
         expect(v.page.locator("[role=status]")).to_contain_text("Undone: Deleted the account Two-year deposit")
         self.assertIn("6,169.00", v.text)
 
+    def test_an_account_is_dragged_into_anothers_place(self):
+        v = self.visitor
+        v.goes_to("/books")
+        row = "tr[data-account='{}'] td.grow"
+        v.page.drag_and_drop(row.format(5), row.format(1))
+        expect(v.page.locator("[role=status]")).to_contain_text("Corvane card is moved")
+        self.assertEqual(v.page.locator("tr[data-row] td.grow").first.inner_text().strip(), "Corvane card")
+
     def test_a_loan_payment_splits_itself(self):
         v = self.visitor
         v.goes_to("/books/1")

@@ -161,6 +161,21 @@ class ManyAtOnce(Story):
         v.clicks("Do it")
         self.assertIn("is reconciled with the statement", v.text)
 
+    def test_paper_and_the_clipboard_get_every_row_that_fits(self):
+        v = self.visitor
+        v.page.add_init_script("window.print = () => { document.body.dataset.printed = '1'; }")
+        v.goes_to("/books/5?text=millstone")
+        v.clicks("Print", role="link")
+        self.assertEqual(v.page.evaluate("document.body.dataset.printed"), "1")
+        rows = v.page.locator("tr[data-row]").count()
+        self.assertGreater(rows, 200)
+        v.page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        v.clicks("Copy as CSV")
+        expect(v.page.get_by_role("button", name="Copied")).to_be_visible()
+        copied = v.page.evaluate("navigator.clipboard.readText()")
+        self.assertEqual(len(copied.strip().splitlines()), rows + 1)
+        self.assertIn("Millstone Bakery,Market and bakery", copied)
+
     def test_the_columns_are_the_users_choice(self):
         v = self.visitor
         v.goes_to("/books/5")

@@ -20,6 +20,7 @@ from bolsa.web.books.entry import names_by_id
 from bolsa.web.filters import money, short_day
 from bolsa.web.forms import parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
 
+MOST_ON_PAPER = 5000
 STATES = ("pending", "cleared", "reconciled")
 USUAL = {
     "order": "day", "way": "down", "text": "", "state": "", "payee": "", "category": "", "tag": "", "member": "", "least": "",
@@ -39,7 +40,7 @@ class Sorting:
         """From an address. Raises: InvalidInput naming the field that does not make sense."""
         words = {name: args.get(name, usual).strip()[:80] for name, usual in USUAL.items()}
         if words["order"] not in registers.ORDERS:
-            raise InvalidInput("A register is sorted by day, payee, category, state or amount.")
+            raise InvalidInput("A register is sorted by one of its columns.")
         if words["state"] not in ("", *STATES):
             raise InvalidInput("A line is pending, cleared or reconciled.", field="state")
         typed = MultiDict(words)
@@ -114,9 +115,11 @@ def register(account_id: int) -> str | tuple[str, int]:
         error = wrong
         kept = MultiDict({name: value for name, value in request.args.items() if name != wrong.field})
         sorting = Sorting.of(kept, account.currency)
+    on_paper = request.args.get("rows") == "all"
     page = registers.list_page(
         g.db, g.by, account_id, sorting.wanted,
         order=sorting.order, newest_first=sorting.newest_first, after=request.args.get("after"),
+        most=MOST_ON_PAPER if on_paper else registers.PAGE_ROWS,
     )  # fmt: skip
     columns = registers.chosen_columns(g.db)
     repeats = set(list_series_payees(g.db, g.by.today, {row.payee_id for row in page.rows}))
@@ -129,6 +132,7 @@ def register(account_id: int) -> str | tuple[str, int]:
         "quick": request.args.get("quick", ""),
         "next_line": request.args.get("next") == "1",
         "error": error,
+        "on_paper": on_paper,
         "typed": request.args,
         "tags": registers.list_tags(g.db),
         "saved": registers.list_saved_filters(g.db),

@@ -219,6 +219,9 @@ document.addEventListener("htmx:afterSettle", () => {
   line.dispatchEvent(new Event("input", { bubbles: true }));
 });
 
+const printIfAsked = () => { if (one("[data-print-now]")) window.print(); };
+document.addEventListener("DOMContentLoaded", printIfAsked);
+
 // --- what an account's kind asks for; accounts dragged into another's place ----------------------------------------------
 document.addEventListener("change", (event) => {
   if (!event.target.matches("[data-kind]")) return;
@@ -244,7 +247,6 @@ document.addEventListener("drop", (event) => {
 
 // --- a list as CSV on the clipboard, and on paper ---------------------------------------------------------------------
 document.addEventListener("click", async (event) => {
-  if (event.target.closest("[data-print]")) window.print();
   const copy = event.target.closest("[data-copy]");
   if (!copy) return;
   const reply = await fetch(copy.dataset.copy);
