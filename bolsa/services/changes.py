@@ -83,9 +83,12 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
 
 
 def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:
-    """Puts an entry back from the trash; gives its id."""
-    with change(db, by, "Put an entry back from the trash"):
-        return entries.restore_from_trash(db, trash_id)
+    """Puts an entry back from the trash; gives its id. Raises: Conflict if what it refers to was deleted since."""
+    try:
+        with change(db, by, "Put an entry back from the trash"):
+            return entries.restore_from_trash(db, trash_id)
+    except sqlite3.IntegrityError as error:
+        raise Conflict("Its account or category was deleted since. Undo that first.") from error
 
 
 def empty_trash(db: sqlite3.Connection, by: By) -> int:

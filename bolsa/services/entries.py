@@ -63,7 +63,7 @@ def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int,
     account.
     """
     before = entries.get_entry(db, entry_id)
-    _refuse_booked_value(before)
+    refuse_booked_value(before)
     account = accounts.get_account(db, account_id)
     after = _entry_of(db, account, typed, by.today)
     after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
@@ -98,7 +98,7 @@ def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
 def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
     """Moves an entry to the trash; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
     entry = entries.get_entry(db, entry_id)
-    _refuse_booked_value(entry)
+    refuse_booked_value(entry)
     _require_unlocked(db, entry, None)
     account = accounts.get_account(db, entry.account_lines[0].account_id)
     title = _title(entry, account)
@@ -129,7 +129,7 @@ def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: i
 def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
     """Files a whole entry under one category; gives the step's id."""
     entry = entries.get_entry(db, entry_id)
-    _refuse_booked_value(entry)
+    refuse_booked_value(entry)
     if entry.is_transfer or len(entry.category_lines) != 1:
         raise InvalidInput("A transfer or a split is changed in its form.", field="category")
     category = categories.get_category(db, category_id)
@@ -227,7 +227,8 @@ def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, t
     return replace(typed, shares=(Share(own.interest_category_id, interest),), set_by_id=set_by_id)
 
 
-def _refuse_booked_value(entry: Entry) -> None:
+def refuse_booked_value(entry: Entry) -> None:
+    """Nothing, unless the entry books what led to a noted value. Raises: NotAllowed saying what to change instead."""
     if entry.origin == "value":
         raise NotAllowed(
             f"This entry books what led to the value noted on {entry.day:%-d %B %Y}. Change or forget that value instead."

@@ -148,6 +148,7 @@ def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list
     sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
     with change(db, by, sentence) as step_id:
         for entry in entries.list_entries(db, entry_ids):
+            entry_service.refuse_booked_value(entry)
             do(db, by, account_id, entry, asked)
     return sentence, step_id
 

@@ -24,9 +24,10 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
     market_id = values.market_category(db)
     for note in values.list_values(db, account_id):
         booked = entries.list_entries(db, [note.entry_id]) if note.entry_id else []
-        was = booked[0].account_lines[0].amount_minor if booked else 0
-        gain = note.amount_minor - (accounts.sum_balance(db, account_id, note.day) - was)
-        if gain == was and (booked or not gain):
+        was = booked[0].account_lines[0] if booked else None
+        counted = was.amount_minor if was and was.day <= note.day else 0
+        gain = note.amount_minor - (accounts.sum_balance(db, account_id, note.day) - counted)
+        if (was.amount_minor, was.day) == (gain, note.day) if was else not gain:
             continue
         line = Line(gain, account.currency, account_id=account_id, day=note.day, state="cleared")
         mirror = Line(-gain, account.currency, category_id=market_id, day=note.day)

@@ -57,12 +57,12 @@ def atomic(db: sqlite3.Connection) -> Iterator[None]:
         raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
     try:
         yield
+        db.execute("COMMIT")  # it fails, and leaves the transaction open, while a deferred reference leads nowhere
     except BaseException:
         # SQLite itself rolls back on some errors (disk full); then there is nothing left to undo.
         if db.in_transaction:
             db.execute("ROLLBACK")
         raise
-    db.execute("COMMIT")
 
 
 @contextmanager

@@ -196,14 +196,16 @@ def remove_tick(db: sqlite3.Connection, statement_id: int, line_id: int) -> None
 
 LOCK_LINES = """
     UPDATE line SET state = 'reconciled', statement_id = :id
-    WHERE id IN (SELECT line_id FROM statement_tick WHERE statement_id = :id)"""
+    WHERE id IN (SELECT t.line_id FROM statement_tick t JOIN statement s ON s.id = t.statement_id JOIN line l ON l.id = t.line_id
+                 WHERE t.statement_id = :id AND l.account_id = s.account_id AND l.day <= s.closing_day)"""
 OPEN_LINES = """
     INSERT INTO statement_tick (statement_id, line_id) SELECT :id, id FROM line WHERE statement_id = :id"""
 UNLOCK_LINES = "UPDATE line SET state = 'cleared', statement_id = NULL WHERE statement_id = :id"
 
 
 def lock_ticked_lines(db: sqlite3.Connection, statement_id: int) -> None:
-    """Reconciles the ticked lines with the statement; the ticks have done their work."""
+    """Reconciles the ticked lines with the statement, all but those that were moved out of it since; the ticks have done their
+    work."""
     db.execute(LOCK_LINES, {"id": statement_id})
     db.execute("DELETE FROM statement_tick WHERE statement_id = :id", {"id": statement_id})
 

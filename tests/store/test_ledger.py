@@ -68,6 +68,14 @@ class Migrations(StoreCase):
 
 
 class Transactions(StoreCase):
+    def test_a_commit_that_fails_leaves_no_transaction_open(self):
+        with self.assertRaises(sqlite3.IntegrityError), atomic(self.db):
+            self.db.execute("PRAGMA defer_foreign_keys = ON")
+            columns = "account_id, closing_day, opening_minor, closing_minor, state"
+            self.db.execute(f"INSERT INTO statement ({columns}) VALUES (9, '', 0, 0, 'open')")
+        self.assertFalse(self.db.in_transaction)
+        self.assertEqual(self.db.execute("SELECT count(*) FROM statement").fetchone()[0], 0)
+
     def count(self):
         return self.db.execute("SELECT count(*) FROM member").fetchone()[0]
 
