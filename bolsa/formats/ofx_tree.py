@@ -10,7 +10,7 @@ from ofxtools.Parser import TreeBuilder
 from bolsa.errors import UnreadableFile
 from bolsa.formats.text import line_of
 
-_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\u00ad]")
+_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
 _TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
 _MOST_DEPTH = 40
@@ -33,7 +33,7 @@ class Tree:
 def parse_tree(text: str, start: int) -> Tree:
     """The tree below <OFX>, which begins at `start`. Raises: UnreadableFile if the file breaks off inside a list."""
     # WORKAROUND: CDATA has no place in SGML, and ofxtools does not know it; as escaped text both parsers take it.
-    body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), _CONTROL.sub(" ", text[start:]))
+    body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), _CONTROL.sub(" ", text[start:].replace("\u00ad", "")))
     _refuse_cut_short(text, body)
     root = _by_library(body)
     if root is None:

@@ -77,6 +77,11 @@ class WhatBanksSend(unittest.TestCase):
             with self.subTest(text):
                 self.assertEqual(one(ofx(rows=ROW.replace("20260514", text))).rows[0].day, expected)
 
+    def test_soft_hyphens_and_control_bytes_do_not_break_words(self):
+        for name, read in (("So\u00adft", "Soft"), ("Two\x07words", "Two words")):
+            with self.subTest(read):
+                self.assertEqual(one(ofx(ROW.replace("Grebe Street Grocer", name))).rows[0].payee, read)
+
     def test_what_a_bank_may_leave_out(self):
         self.assertEqual(one(ofx(currency="")).currency, "")
         self.assertIsNone(one(ofx(balance="")).balance_minor)
