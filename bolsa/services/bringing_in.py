@@ -30,7 +30,7 @@ from bolsa.store.connection import atomic, attempt
 from bolsa.store.connections import Connection, RemoteAccount
 
 CHUNK = 5000
-CHOOSE = "Say which account here each of these is. Nothing is kept yet."
+CHOOSE = "Say which account here each of these is."
 
 
 @dataclass(frozen=True)
