@@ -15,7 +15,7 @@ from bolsa.core.months import Month, months_between
 from bolsa.core.terms import Terms
 
 DAYS_A_YEAR = Decimal("365.25")
-DAYS_KNOWN = 62  # a value noted at one month's end is good until after the next
+DAYS_KNOWN = 100  # many values come once a quarter, a week after its end
 IndexPoints = Sequence[tuple[date, Decimal]]
 
 
@@ -76,7 +76,7 @@ class Gap:
 
 
 def find_gaps(notes: Sequence[Noted], today: date) -> list[Gap]:
-    """The stretches longer than two months without a value, in order; `notes` are in order of day."""
+    """The stretches longer than a quarter without a value, in order; `notes` are in order of day."""
     gaps = [Gap(one, other) for one, other in pairwise(notes) if (other.day - one.day).days > DAYS_KNOWN]
     if notes and (today - notes[-1].day).days > DAYS_KNOWN:
         gaps.append(Gap(notes[-1], None))

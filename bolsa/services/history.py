@@ -81,6 +81,8 @@ def record_connection(
         connections.change_connection(db, kept)
         for remote in remotes:
             connections.put_remote_account(db, replace(remote, connection_id=connection_id))
+        for remote in connections.list_remote_accounts(db, connection_id):
+            connections.note_seen(db, remote.id, last_seen=date.fromisoformat(last_success[:10]), missing_since=None)
     return connection_id
 
 

@@ -20,7 +20,7 @@ class Hole:
 
 def list_holes(db: sqlite3.Connection, today: date) -> list[Hole]:
     """The accounts that are open and not known now, in the household's order: missing at their institution, or valued and
-    not noted for two months."""
+    not noted for longer than a quarter."""
     missing, noted = connections.list_missing_accounts(db), values.list_last_values(db)
     holes = []
     for account in accounts.list_accounts(db):

@@ -97,15 +97,18 @@ def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> 
     return len(found), step_id
 
 
-def fill_hole(db: sqlite3.Connection, by: By, account_id: int, first_day: date, way: str) -> tuple[int, int]:
-    """Fills the hole after a noted value, "between" by a straight line or "carried"; gives how many and the step's id."""
+def fill_holes(db: sqlite3.Connection, by: By, account_id: int, way: str, first_day: date | None = None) -> tuple[int, int]:
+    """Fills the hole after a noted value, or every hole, "between" by a straight line or "carried"; an open one is carried.
+
+    Gives how many month ends that were and the step's id. Raises: InvalidInput if there is no such hole.
+    """
     account = accounts.get_account(db, account_id)
     notes = [note.as_noted() for note in values.list_values(db, account_id)]
-    gap = next((g for g in find_gaps(notes, by.today) if g.before.day == first_day), None)
-    if gap is None or way not in ("between", "carried"):
+    gaps = [gap for gap in find_gaps(notes, by.today) if first_day in (None, gap.before.day)]
+    if not gaps or way not in ("between", "carried"):
         raise InvalidInput("There is no such hole any more.")
-    filled = fill_gap(gap, way, by.today)
-    with change(db, by, f"Filled a hole in the values of {account.name}") as step_id:
+    filled = [noted for gap in gaps for noted in fill_gap(gap, way, by.today)]
+    with change(db, by, f"Filled {'a hole' if len(gaps) == 1 else 'holes'} in the values of {account.name}") as step_id:
         for noted in filled:
             values.put_value(db, account_id, noted)
     return len(filled), step_id

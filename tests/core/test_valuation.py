@@ -50,6 +50,7 @@ class Gaps(unittest.TestCase):
 
     def test_an_open_gap_reaches_to_today(self):
         self.assertEqual(find_gaps([JAN], date(2026, 9, 1)), [Gap(JAN, None)])
+        self.assertEqual(find_gaps([JAN, Noted(date(2026, 4, 30), 1)], date(2026, 5, 1)), [], "values once a quarter")
         self.assertEqual(find_gaps([JAN], date(2026, 3, 1)), [])
         self.assertEqual(find_gaps([], date(2026, 3, 1)), [])
 

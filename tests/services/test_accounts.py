@@ -79,9 +79,9 @@ class Values(HouseholdCase):
     def test_holes_are_named_and_filled(self):
         valuing.note_value(self.db, BY, self.fund, date(2025, 12, 31), 500_000)
         valuing.note_value(self.db, BY, self.fund, date(2026, 4, 30), 520_000)
-        self.assertEqual(valuing.fill_hole(self.db, BY, self.fund, date(2025, 12, 31), "between")[0], 3)
+        self.assertEqual(valuing.fill_holes(self.db, BY, self.fund, "between", date(2025, 12, 31))[0], 3)
         self.assertEqual(valuing.values_page(self.db, BY, self.fund).gaps, ())
-        self.assertEqual([hole.name for hole in list_holes(self.db, date(2026, 8, 1))], ["Fund"])
+        self.assertEqual([hole.name for hole in list_holes(self.db, date(2026, 9, 1))], ["Fund"])
 
     def test_a_sitting_carries_what_waits_and_every_promise_holds(self):
         van = self.an_account("Van", "vehicle", opening_minor=1_000_000)

@@ -1,26 +1,17 @@
 """Runs the bank stand-in until it is stopped."""
 
-import argparse
-import os
-import sys
-import threading
 from pathlib import Path
 
 from bolsa.stand_ins.bank.state import Bank
 from bolsa.stand_ins.bank.wire import serve
+from bolsa.stand_ins.serving import parser_of, run
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(prog="bolsa-bank", description="Serve the bank stand-in on loopback.")
+    parser = parser_of("bolsa-bank", "Serve the bank stand-in on loopback.")
     parser.add_argument("--scenario", type=Path, required=True, help="the JSON file with institutions and their accounts")
-    parser.add_argument("--port", type=int, default=0, help="the port; 0 takes a free one")
-    parser.add_argument("--until-stdin-closes", action="store_true", help="end with the program that started it")
     options = parser.parse_args()
-    if options.until_stdin_closes:
-        threading.Thread(target=lambda: (sys.stdin.read(), os._exit(0)), daemon=True).start()
-    server = serve(Bank.from_file(options.scenario), options.port)
-    print(f"http://127.0.0.1:{server.server_address[1]}", flush=True)
-    server.serve_forever()
+    run(serve(Bank.from_file(options.scenario), options.port), until_stdin_closes=options.until_stdin_closes)
 
 
 if __name__ == "__main__":

@@ -4,12 +4,13 @@ import json
 import re
 import time
 from datetime import date, datetime
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from urllib.parse import parse_qs, urlencode, urlsplit
 
 from bolsa.stand_ins.bank import pages
 from bolsa.stand_ins.bank.faults import FAULT_BY_KEY, NEW_PASSWORD, SLOW_SECONDS, answer_for
 from bolsa.stand_ins.bank.state import Bank, BankAccount
+from bolsa.stand_ins.serving import StandInHandler, server_of
 
 MOST_BODY = 100_000
 _PASSED_ON = ("redirect_uri", "state", "code_challenge", "code_challenge_method", "client_id", "response_type")
@@ -17,11 +18,10 @@ _PASSED_ON = ("redirect_uri", "state", "code_challenge", "code_challenge_method"
 
 def serve(bank: Bank, port: int) -> ThreadingHTTPServer:
     """A server on loopback, not yet running; port 0 takes a free one."""
-    handler = type("BankHandler", (_Handler,), {"bank": bank})
-    return ThreadingHTTPServer(("127.0.0.1", port), handler)
+    return server_of(_Handler, port, bank=bank)
 
 
-class _Handler(BaseHTTPRequestHandler):
+class _Handler(StandInHandler):
     bank: Bank
 
     def do_GET(self) -> None:
@@ -88,7 +88,7 @@ class _Handler(BaseHTTPRequestHandler):
 
     def _switch(self, form: dict[str, list[str]]) -> None:
         """Switches an institution's faults, asked for from the stand-in's own page alone."""
-        if self.headers.get("Origin") not in (None, self._origin, f"http://{self.headers.get('Host')}"):
+        if not self.is_asked_by_own_page:
             return self._reply("The switches are on the stand-in's own page.", status=403)
         key = form.get("institution", [""])[0]
         if key not in self.bank.institutions:
@@ -139,17 +139,6 @@ class _Handler(BaseHTTPRequestHandler):
 
     def _json(self, value: object, status: int = 200) -> None:
         self._reply(json.dumps(value), "application/json", status)
-
-    def _reply(self, text: str, kind: str = "text/html", status: int = 200) -> None:
-        body = text.encode()
-        self.send_response(status)
-        self.send_header("Content-Type", f"{kind}; charset=utf-8")
-        self.send_header("Content-Length", str(len(body)))
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, *words: object) -> None:
-        """Nothing: the stand-in keeps quiet beside the application."""
 
 
 def _day(text: str) -> date:

@@ -4,10 +4,11 @@ import csv
 import io
 from collections.abc import Iterable
 from datetime import date
-from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
+from http.server import ThreadingHTTPServer
 from urllib.parse import parse_qs, urlsplit
 
 from bolsa.stand_ins.market.state import INDEXES, Market
+from bolsa.stand_ins.serving import StandInHandler, server_of
 
 LAST_DAY = date(2030, 12, 31)
 _PAGE = """<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Market stand-in</title>
@@ -17,11 +18,10 @@ _PAGE = """<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Mar
 
 def serve(market: Market, port: int) -> ThreadingHTTPServer:
     """A server on loopback, not yet running; port 0 takes a free one."""
-    handler = type("MarketHandler", (_Handler,), {"market": market})
-    return ThreadingHTTPServer(("127.0.0.1", port), handler)
+    return server_of(_Handler, port, market=market)
 
 
-class _Handler(BaseHTTPRequestHandler):
+class _Handler(StandInHandler):
     market: Market
 
     def do_GET(self) -> None:
@@ -47,8 +47,7 @@ class _Handler(BaseHTTPRequestHandler):
         return self._reply("There is no such page.", "text/plain", 404)
 
     def do_POST(self) -> None:
-        origin = f"http://{self.headers.get('Host')}"
-        if self.path != "/switch" or self.headers.get("Origin") not in (None, origin):
+        if self.path != "/switch" or not self.is_asked_by_own_page:
             return self._reply("There is no such page.", "text/plain", 404)
         self.market.is_down = not self.market.is_down
         return self._page()
@@ -63,14 +62,3 @@ class _Handler(BaseHTTPRequestHandler):
         writer.writerow(head)
         writer.writerows(rows)
         self._reply(out.getvalue(), "text/csv")
-
-    def _reply(self, text: str, kind: str, status: int = 200) -> None:
-        body = text.encode()
-        self.send_response(status)
-        self.send_header("Content-Type", f"{kind}; charset=utf-8")
-        self.send_header("Content-Length", str(len(body)))
-        self.end_headers()
-        self.wfile.write(body)
-
-    def log_message(self, *words: object) -> None:
-        """Nothing: the stand-in keeps quiet beside the application."""

@@ -56,10 +56,10 @@ def forget_value(account_id: int) -> Response:
 
 
 @blueprint.post("/books/<int:account_id>/values/fill")
-def fill_hole(account_id: int) -> Response:
-    """Fills a hole between values."""
-    day = parse_day(request.form, "day", g.by.today)
-    count, step_id = valuing.fill_hole(g.db, g.by, account_id, day, request.form.get("way", ""))
+def fill_holes(account_id: int) -> Response:
+    """Fills a hole between values, or every one."""
+    day = parse_day(request.form, "day", g.by.today) if request.form.get("day") else None
+    count, step_id = valuing.fill_holes(g.db, g.by, account_id, request.form.get("way", ""), day)
     tell(f"{count} month ends are filled", step_id)
     return redirect(url_for("books.values", account_id=account_id), code=303)
 

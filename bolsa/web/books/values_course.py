@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.services.valuing import ValuesPage
+from bolsa.web.rules import round_rules
 
 WIDTH, HEIGHT, LEFT, TOP, BOTTOM = 1180, 190, 84, 12, 160
 
@@ -52,6 +53,6 @@ def draw_values(page: ValuesPage, today: date) -> ValuesCourse | None:
     holes = tuple(
         (x(gap.before.day), round(x(gap.after.day if gap.after else today) - x(gap.before.day), 1)) for gap in page.gaps
     )
-    rules = tuple((y(amount), round(amount)) for amount in (low, low + span / 2, most))
+    rules = tuple((y(amount), amount) for amount in round_rules(low, most))
     years = tuple((x(date(year, 1, 1)), year) for year in range(first.year + 1, today.year + 1))
     return ValuesCourse(dots, path, holes, rules, years)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from bolsa.core.months import Month
 from bolsa.core.worth import WorthPoint
+from bolsa.web.rules import round_rules
 
 WIDTH, HEIGHT = 1180, 300
 LEFT, RIGHT, TOP, BOTTOM = 76, 1168, 16, 272
@@ -57,17 +58,5 @@ def draw_course(points: tuple[WorthPoint, ...]) -> Drawing:
             )
         )  # fmt: skip
     path = "M" + "L".join(f"{bar.net_x} {bar.net_y}" for bar in bars) if bars else ""
-    unit = _round_step((top - bottom) / 5)
-    first = -(-bottom // unit)
-    rules = tuple((y(unit * k), unit * k) for k in range(int(first), int(top // unit) + 1))
+    rules = tuple((y(amount), amount) for amount in round_rules(bottom, top))
     return Drawing(tuple(bars), path, y(0), rules, points[-1].month if points else None)
-
-
-def _round_step(least: float) -> int:
-    """The smallest of 1, 2 or 5 times a power of ten that is at least so much."""
-    power = 100
-    while True:
-        for factor in (1, 2, 5):
-            if power * factor >= least:
-                return power * factor
-        power *= 10

@@ -1,0 +1,53 @@
+"""Long work beside the request: quick work answers at once, slow work shows how far it is, a failure is told where it leads."""
+
+import threading
+
+from bolsa.errors import UnreadableFile
+from bolsa.web import jobs
+from bolsa.web.forms import Message
+from tests.web.test_pages import PagesCase
+
+
+class LongWork(PagesCase):
+    def setUp(self):
+        super().setUp()
+        self.go_on = threading.Event()
+        self.addCleanup(self.go_on.set)
+        self.app.add_url_rule("/slow", "slow", view_func=lambda: jobs.run("Counting", "/books", self.slow))
+        self.app.add_url_rule("/quick", "quick", view_func=lambda: jobs.run("Counting", "/books", self.quick))
+        self.app.add_url_rule("/fails", "fails", view_func=lambda: jobs.run("Counting", "/books", self.fails))
+
+    def quick(self, db, report):
+        return jobs.Outcome("/worth", (Message("All is counted"),))
+
+    def slow(self, db, report):
+        report(3, 10, "three of ten")
+        self.go_on.wait(20)
+        return self.quick(db, report)
+
+    def fails(self, db, report):
+        self.go_on.wait(20)
+        raise UnreadableFile("The third is no number.")
+
+    def test_quick_work_leads_on_at_once(self):
+        self.assertEqual(self.client.get("/quick").location, "/worth")
+        self.assertIn("All is counted", self.client.get("/worth").text)
+
+    def test_slow_work_shows_its_counts_until_it_is_done(self):
+        progress = self.client.get("/slow").location
+        self.assertIn("Counting: 3 of 10", self.client.get(progress).text)
+        (job,) = self.app.extensions["jobs"].values()
+        self.go_on.set()
+        job.finished.wait(5)
+        reply = self.client.get(progress, headers={"HX-Request": "true"})
+        self.assertEqual(reply.headers["HX-Redirect"], "/worth")
+        self.assertIn("All is counted", self.client.get("/worth").text)
+        self.assertEqual(self.client.get(progress).status_code, 404)
+
+    def test_a_failure_leads_back_and_says_why(self):
+        progress = self.client.get("/fails").location
+        (job,) = self.app.extensions["jobs"].values()
+        self.go_on.set()
+        job.finished.wait(5)
+        self.assertEqual(self.client.get(progress).location, "/books")
+        self.assertIn("The third is no number", self.client.get("/books").text)
