@@ -179,7 +179,7 @@ def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
                     brought.change_row_verdict(db, row.id, verdict)
 
 
-def with_new_name(found: FoundAccount, kind: str) -> FoundAccount:
+def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
     """The found account as the user calls its kind. Raises: InvalidInput for a kind there is not."""
     if kind not in KIND_BY_KEY:
         raise InvalidInput("Choose one of the kinds.", field="account")

@@ -7,7 +7,7 @@ from decimal import Decimal
 from bolsa.core.accounts import KINDS
 from bolsa.core.terms import Terms
 from bolsa.errors import InvalidInput, NotAllowed, ServiceUnavailable
-from bolsa.services import account_facts, accounts, changes, checking, ending, entries, history, market, sittings, valuing
+from bolsa.services import account_facts, accounts, changes, checking, ending, entries, market, sittings, valuing
 from bolsa.services.accounts import AccountDetails, NewAccount
 from bolsa.services.entries import TypedEntry
 from bolsa.services.holes import list_holes
@@ -232,4 +232,3 @@ class Rates(HouseholdCase):
         for text in ("", "x", "0", "-1", "1e9"):
             with self.subTest(text), self.assertRaises(InvalidInput):
                 market.parse_rate(text)
-        history.record_rate(self.db, "SEK", TODAY, 9_000_000)

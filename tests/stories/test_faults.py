@@ -84,7 +84,8 @@ class WhatGoesWrongAtABank(Story):
         v.settles()
         self.assertIn("1 left out", v.headline)
         self.brings_in()
-        v.goes_to("/books/5/check")
+        v.goes_to("/books")
+        expect(v.page.locator("tr", has_text="Corvane card").first).to_contain_text("76.31")  # the double typed before, no more
 
     def test_a_wrong_sign_is_doubted_and_the_mismatch_is_offered_to_check(self):
         v = self.visitor
