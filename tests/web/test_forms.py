@@ -12,7 +12,7 @@ from bolsa.errors import InvalidInput
 from bolsa.services import accounts, budgeting
 from bolsa.web import filters, forms
 from bolsa.web.budget.track import draw_track
-from bolsa.web.worth.course import _round_step
+from bolsa.web.rules import round_rules
 from tests.services.household import BY, TODAY
 from tests.services.test_bringing_in import CSV
 from tests.web.test_pages import PagesCase
@@ -227,7 +227,9 @@ class Parts(unittest.TestCase):
             ["no entries", "one entry", "twelve entries", "1,300 entries"],
         )
         self.assertEqual(filters.month_short(Month(2026, 9)), "Sep")
-        self.assertEqual([_round_step(least) for least in (90, 150, 260, 7000)], [100, 200, 500, 10_000])
+        self.assertEqual(round_rules(-150, 450), [0, 200, 400])
+        self.assertEqual(round_rules(0, 450), [0, 100, 200, 300, 400])
+        self.assertEqual(round_rules(-60_000, 110_000), [-50_000, 0, 50_000, 100_000])
 
 
 class Tracks(FormsCase):
