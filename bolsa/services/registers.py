@@ -17,7 +17,8 @@ from bolsa.services.exports import Amount
 from bolsa.services.series import list_series_payees
 from bolsa.store import accounts, entries, household, register, saved_filters, tags
 from bolsa.store.connection import atomic
-from bolsa.store.register import ORDERS, PAGE_ROWS, RegisterPage
+from bolsa.store.register import PAGE_ROWS, RegisterPage
+from bolsa.store.register_order import ORDERS
 from bolsa.store.saved_filters import SavedFilter
 from bolsa.store.tags import Tag
 from bolsa.store.where import RegisterFilter

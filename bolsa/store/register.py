@@ -1,13 +1,13 @@
-"""A page of an account's register, found by key and never by counting, so that the last page is as quick as the first."""
+"""A page of an account's register, found by key (register_order.py), so that the last page is as quick as the first."""
 
 import json
 import sqlite3
 from dataclasses import dataclass
 from datetime import date
 
-from bolsa.errors import InvalidInput
 from bolsa.store.accounts import sum_balance
-from bolsa.store.where import RegisterFilter, lead, where_register
+from bolsa.store.register_order import find_lines
+from bolsa.store.where import RegisterFilter
 
 PAGE_ROWS = 80
 
@@ -68,38 +68,11 @@ class RegisterPage:
     next_key: str | None
 
 
-@dataclass(frozen=True)
-class Order:
-    """A way to sort a register: the column its key compares, and the FROM whose index serves it."""
-
-    key: str
-    tables: str
-
-
-_BY_LINE = "line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id"
-# CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all; the named index
-# keeps it from looking through the whole account for each entry.
-_BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id"
-_FIRST_OTHER = """
-    coalesce((SELECT coalesce(c.name, a.name) FROM line o LEFT JOIN category c ON c.id = o.category_id
-              LEFT JOIN account a ON a.id = o.account_id WHERE o.entry_id = e.id AND o.id <> l.id ORDER BY o.id LIMIT 1), '')"""
-_FIRST_MEMBER = """
-    coalesce((SELECT m.name FROM line o JOIN member m ON m.id = o.member_id WHERE o.entry_id = e.id ORDER BY o.id LIMIT 1), '')"""
-ORDERS = {
-    "day": Order("l.day", _BY_LINE),
-    "amount": Order("l.amount_minor", _BY_LINE),
-    "payee": Order("p.name", _BY_PAYEE),
-    "category": Order(_FIRST_OTHER, _BY_LINE),
-    "state": Order("l.state", _BY_LINE),
-    "value_day": Order("coalesce(l.value_day, '')", _BY_LINE),
-    "bank": Order("l.raw_text", _BY_LINE),
-    "member": Order(_FIRST_MEMBER, _BY_LINE),
-}
-
 LIST_REGISTER = """
     SELECT l.id AS line_id, e.id AS entry_id, e.payee_id, l.day, l.value_day, p.name AS payee, e.memo, e.note, l.amount_minor,
-        l.state, l.raw_text, (SELECT count(*) FROM attachment t WHERE t.entry_id = e.id) AS attachments, {key} AS order_key
-    FROM {tables} WHERE {clauses} ORDER BY {key} {way}, l.id {way} LIMIT :most"""
+        l.state, l.raw_text, (SELECT count(*) FROM attachment t WHERE t.entry_id = e.id) AS attachments
+    FROM json_each(:ids) j CROSS JOIN line l ON l.id = j.value JOIN entry e ON e.id = l.entry_id
+    JOIN payee p ON p.id = e.payee_id ORDER BY j.key"""
 
 
 def list_register(
@@ -112,50 +85,25 @@ def list_register(
     after: str | None = None,
     most: int = PAGE_ROWS,
 ) -> RegisterPage:
-    """One page of the account's lines in an order (a key of ORDERS) and direction.
+    """One page of the account's lines in an order (one of ORDERS) and direction.
 
     `after` is the `next_key` of the page before. Raises: InvalidInput if it is not such a key.
     """
-    way, compare = ("DESC", "<") if newest_first else ("ASC", ">")
-    clauses, params = where_register(wanted)
-    by = ORDERS[order]
-    is_led = lead(db, account_id, (clauses, params))
-    tables = _BY_LINE if is_led else by.tables
-    # The plus keeps SQLite from walking the account when a short list of lines leads.
-    clauses.append("+l.account_id = :account_id" if is_led else "l.account_id = :account_id")
-    params |= {"account_id": account_id, "most": most + 1}
-    if after:
-        value, line_id = _read_key(after, order)
-        clauses.append(f"({by.key}, l.id) {compare} (:after_value, :after_id)")
-        params |= {"after_value": value, "after_id": line_id}
-    sql = LIST_REGISTER.format(tables=tables, clauses=" AND ".join(clauses), key=by.key, way=way)
-    found = db.execute(sql, params).fetchall()
-    more = len(found) > most
-    found = found[:most]
-    next_key = json.dumps([found[-1]["order_key"], found[-1]["line_id"]], ensure_ascii=False) if more else None
+    how = {"order": order, "newest_first": newest_first, "after": after, "most": most}
+    ids, next_key = find_lines(db, account_id, wanted, **how)
+    found = db.execute(LIST_REGISTER, {"ids": json.dumps(ids)}).fetchall()
     balances = _balances(db, account_id, found, consecutive=order == "day" and wanted.is_empty, newest_first=newest_first)
-    others = list_other_sides(db, [row["line_id"] for row in found])
+    others = list_other_sides(db, ids)
     rows = tuple(_register_row(row, balances[row["line_id"]], others.get(row["line_id"], [])) for row in found)
     return RegisterPage(rows, next_key)
 
 
 def _register_row(row: sqlite3.Row, balance_minor: int, others: list[OtherSide]) -> RegisterRow:
-    words = {name: row[name] for name in row.keys() if name != "order_key"}  # noqa: SIM118 (Row iterates over values)
     days = {
         "day": date.fromisoformat(row["day"]),
         "value_day": date.fromisoformat(row["value_day"]) if row["value_day"] else None,
     }
-    return RegisterRow(**{**words, **days}, balance_minor=balance_minor, others=tuple(others))
-
-
-def _read_key(text: str, order: str) -> tuple[object, int]:
-    try:
-        value, line_id = json.loads(text)
-    except (ValueError, TypeError) as error:
-        raise InvalidInput("That page of the register does not exist. Begin at the top.") from error
-    if not isinstance(line_id, int) or not isinstance(value, int if order == "amount" else str):
-        raise InvalidInput("That page of the register does not exist. Begin at the top.")
-    return value, line_id
+    return RegisterRow(**{**dict(row), **days}, balance_minor=balance_minor, others=tuple(others))
 
 
 def _balances(

@@ -65,16 +65,16 @@ def where_register(wanted: RegisterFilter) -> Where:
         clauses.append("p.name = :payee COLLATE NOCASE")
         params["payee"] = wanted.payee
     if wanted.category_id is not None:
-        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.category_id = :category_id)")
+        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.category_id = :category_id)")
         params["category_id"] = wanted.category_id
     if wanted.tag:
         clauses.append(
             "EXISTS (SELECT 1 FROM line o JOIN line_tag x ON x.line_id = o.id JOIN tag t ON t.id = x.tag_id "
-            "WHERE o.entry_id = e.id AND t.name = :tag COLLATE NOCASE)"
+            "WHERE o.entry_id = l.entry_id AND t.name = :tag COLLATE NOCASE)"
         )
         params["tag"] = wanted.tag
     if wanted.member_id is not None:
-        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.member_id = :member_id)")
+        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.member_id = :member_id)")
         params["member_id"] = wanted.member_id
     for bound, compare, name in ((wanted.least_minor, ">=", "at_least"), (wanted.most_minor, "<=", "at_most")):
         if bound is not None:

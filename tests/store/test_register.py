@@ -2,6 +2,8 @@
 
 import unittest
 from datetime import date, timedelta
+from typing import ClassVar
+from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -9,9 +11,11 @@ from hypothesis import strategies as st
 from bolsa.core.entries import Entry, Line
 from bolsa.errors import InvalidInput
 from bolsa.services import history
+from bolsa.store import register_order
 from bolsa.store.accounts import sum_balance
-from bolsa.store.register import ORDERS, list_register
-from bolsa.store.where import RegisterFilter
+from bolsa.store.register import list_register
+from bolsa.store.register_order import ORDERS
+from bolsa.store.where import SHORT, RegisterFilter
 from tests.services.household import HouseholdCase
 
 DAY = date(2026, 3, 28)
@@ -41,10 +45,11 @@ class Paging(HouseholdCase):
             ],
         )
 
-    def pages(self, account, most=4, **how):
+    def pages(self, account, most=4, wanted=None, **how):
+        wanted = wanted or RegisterFilter()
         rows, after = [], None
         while True:
-            page = list_register(self.db, account, how.pop("wanted", RegisterFilter()), after=after, most=most, **how)
+            page = list_register(self.db, account, wanted, after=after, most=most, **how)
             rows += page.rows
             after = page.next_key
             if after is None:
@@ -56,14 +61,69 @@ class Paging(HouseholdCase):
         self.write(account, drawn)
         rows = self.pages(account, order=order, newest_first=newest_first)
         self.assertEqual(len({row.line_id for row in rows}), len(drawn))
-        keys = {"day": lambda r: (r.day, r.line_id), "amount": lambda r: (r.amount_minor, r.line_id)}.get(order)
-        if keys:
-            self.assertEqual(rows, sorted(rows, key=keys, reverse=newest_first))
+        self.assert_ordered(rows, order, newest_first)
         running = 0
         for row in sorted(rows, key=lambda r: (r.day, r.line_id)):
             running += row.amount_minor
             self.assertEqual(row.balance_minor, running)
             self.assertEqual(sum_balance(self.db, account, row.day, row.line_id), running)
+
+    WORDS: ClassVar = {
+        "category": lambda r: r.others[0].name, "tags": lambda r: min(r.tags, default=""), "state": lambda r: r.state,
+        "member": lambda r: next(iter(r.members), ""),
+    }  # fmt: skip
+    PLAIN: ClassVar = {
+        "day": lambda r: r.day.isoformat(), "amount": lambda r: r.amount_minor, "payee": lambda r: r.payee.lower(),
+        "memo": lambda r: r.memo, "bank": lambda r: r.raw_text, "balance": lambda r: r.balance_minor,
+        "value_day": lambda r: r.value_day.isoformat() if r.value_day else "",
+    }  # fmt: skip
+
+    def assert_ordered(self, rows, order, newest_first):
+        """The rows follow by the column, those of one word by day, and blank cells come last."""
+        if order in self.WORDS:
+            told = [(self.WORDS[order](r), r.day, r.line_id) for r in rows]
+        else:
+            told = [(self.PLAIN[order](r), r.line_id) for r in rows]
+        expected = sorted((t for t in told if t[0] != ""), reverse=newest_first)
+        self.assertEqual(told, expected + sorted((t for t in told if t[0] == ""), reverse=newest_first))
+
+    @given(
+        st.lists(
+            st.tuples(
+                st.integers(0, 5), st.integers(-9, 9), st.sampled_from(["Groceries", "Pay"]),
+                st.sampled_from([(), ("a",), ("b", "c")]),
+                st.sampled_from([None, 1, 2]), st.sampled_from(["", "kept", "odd"]), st.sampled_from([None, 3]),
+            ),
+            min_size=1,
+            max_size=20,
+        ),
+        st.sampled_from(sorted(ORDERS)),
+        st.booleans(),
+        st.sampled_from([RegisterFilter(), RegisterFilter(text="otter"), RegisterFilter(least_minor=3), RegisterFilter(tag="c")]),
+        st.sampled_from([0, SHORT]),
+    )  # fmt: skip
+    def test_every_column_sorts_and_blank_cells_come_last(self, drawn, order, newest_first, wanted, short):
+        count = self.db.execute("SELECT count(*) FROM account").fetchone()[0]
+        account = self.an_account(f"Account {count}")
+        entries = []
+        for days, amount, category, tags, member, words, value in drawn:
+            day = DAY + timedelta(days=days)
+            line = Line(
+                amount, "EUR", account_id=account, state="cleared" if amount % 2 else "pending", raw_text=words,
+                value_day=DAY + timedelta(days=value) if value else None,
+            )  # fmt: skip
+            other = Line(-amount, "EUR", category_id=self.category(category), tags=tags, member_id=member)
+            entries.append(Entry(day, "Otter Books", (line, other), memo=words))
+        history.record_history(self.db, entries)
+        with mock.patch.object(register_order, "SHORT", short):  # 0: as if every word stood in thousands of lines
+            pages = [self.pages(account, most, order=order, newest_first=newest_first, wanted=wanted) for most in (3, 50)]
+        self.assertEqual(pages[0], pages[1])
+        fitting = [
+            1 for _, amount, _, tags, *_ in drawn
+            if abs(amount) >= (wanted.least_minor or 0) and (not wanted.tag or wanted.tag in tags)
+        ]  # fmt: skip
+        self.assertEqual(len(pages[0]), len(fitting))
+        self.assert_ordered(pages[0], order, newest_first)
 
     def test_words_are_found_by_their_beginnings_and_marks_mean_nothing(self):
         self.write(self.reserve, [(0, -100, "100 % Wool_"), (1, -200, "Otter Books"), (2, -300, "Woolx")])

@@ -137,6 +137,7 @@ def register(account_id: int) -> str | tuple[str, int]:
         "tags": registers.list_tags(g.db),
         "saved": registers.list_saved_filters(g.db),
         "all_columns": registers.COLUMNS,
+        "in_payee_cell": {"payee": "Payee"} | {key: registers.COLUMNS[key] for key in ("memo", "tags") if key in columns},
         "states": STATES,
         "facts": account_facts(g.db, g.by, account, accounts.get_account_state(g.db, account_id).balance_minor),
         "missing_since": next((h.since for h in list_holes(g.db, g.by.today) if h.account_id == account_id), None),
