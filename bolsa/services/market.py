@@ -68,7 +68,7 @@ def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over
         first = max(feed) + timedelta(days=1) if feed else by.today - timedelta(days=DAYS_BACK)
         by_hand = {rate.day for rate in known if rate.source == "hand"}
         query = urlencode({"base": home, "currency": currency, "from": first.isoformat(), "to": by.today.isoformat()})
-        for row in _read_csv(send(Request(f"{url}/rates.csv?{query}")), ("day", "rate")):
+        for row in _read_csv(_ask(url, f"/rates.csv?{query}", send), ("day", "rate")):
             day, rate = _day(row["day"]), _number(row["rate"])
             if first <= day <= by.today and day not in by_hand and rate > 0:
                 found.append((currency, day, int(rate * E8)))
@@ -81,20 +81,26 @@ def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over
 
 
 def read_index(url: str, name: str, send: Send = send_over_http) -> list[tuple[date, Decimal]]:
-    """A value index by month in order of day; empty if the service does not answer: the last value is carried then."""
-    try:
-        rows = _read_csv(send(Request(f"{url}/index.csv?{urlencode({'name': name})}")), ("day", "value"))
-    except ServiceUnavailable:
-        return []
+    """A value index by month in order of day. Raises: ServiceUnavailable if there is no answer or no such index."""
+    rows = _read_csv(_ask(url, f"/index.csv?{urlencode({'name': name})}", send), ("day", "value"))
+    if not rows:
+        raise ServiceUnavailable(f"The market service has no index “{name}”.")
     return sorted((_day(row["day"]), _number(row["value"])) for row in rows)
 
 
 def list_indexes(url: str, send: Send = send_over_http) -> list[str]:
-    """The names of the indexes there are; none if the service does not answer."""
+    """The names of the indexes there are. Raises: ServiceUnavailable."""
+    return [row["name"] for row in _read_csv(_ask(url, "/indexes.csv", send), ("name",))]
+
+
+def _ask(url: str, path: str, send: Send) -> bytes:
+    """What the market service answers. Raises: ServiceUnavailable naming it."""
+    if not url:
+        raise ServiceUnavailable("No market service is set, so rates and indexes are not fetched.")
     try:
-        return [row["name"] for row in _read_csv(send(Request(f"{url}/indexes.csv")), ("name",))] if url else []
-    except ServiceUnavailable:
-        return []
+        return send(Request(url + path))
+    except ServiceUnavailable as error:
+        raise ServiceUnavailable("The market service does not answer. Nothing was changed; try again later.") from error
 
 
 def _read_csv(content: bytes, columns: tuple[str, ...]) -> list[dict[str, str]]:

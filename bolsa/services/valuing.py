@@ -1,20 +1,21 @@
 """Noting values: by hand, pasted, carried at month end, by a curve or an index; holes found and filled."""
 
+import json
 import sqlite3
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
-from bolsa.core.accounts import AccountState
+from bolsa.core.accounts import Account, AccountState
 from bolsa.core.terms import Terms
 from bolsa.core.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
-from bolsa.errors import InvalidInput
+from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.formats.value_list import read_value_list
 from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.services.market import read_index
-from bolsa.store import accounts, terms, values
-from bolsa.store.connection import reading
+from bolsa.services.progress import Report, silent
+from bolsa.store import accounts, household, terms, values
+from bolsa.store.connection import atomic, reading
 from bolsa.store.values import ValueNote
 
 
@@ -123,28 +124,50 @@ class ToCarry:
     values: tuple[Noted, ...]
 
 
+@dataclass(frozen=True)
+class Carried:
+    """How many values were carried, the step's id (None if none was), and by account's name why it waits for its index."""
+
+    count: int
+    step_id: int | None
+    waiting: dict[str, str]
+
+
 def list_to_carry(db: sqlite3.Connection, by: By, *, has_index: bool = False) -> list[ToCarry]:
     """What waits to be carried, for showing: no service is asked, so a value that follows an index is the last one here.
 
     `has_index` says whether there is a service of indexes; without it those accounts wait.
     """
-    return _to_carry(db, by, lambda own: (), has_index=has_index)
+    follows_index = _list_due(db, by)
+    return [
+        ToCarry(account.id, account.name, tuple(list_carried(own, start, by.today))[-due:])
+        for account, own, start, due in follows_index
+        if has_index or own.curve != "index"
+    ]
 
 
-def _to_carry(db: sqlite3.Connection, by: By, index_of: Callable[[Terms], IndexPoints], *, has_index: bool) -> list[ToCarry]:
-    """The accounts with a curve whose last value is older than the last month end, with the values at each since."""
+def list_waiting_for_index(db: sqlite3.Connection, by: By, *, has_index: bool) -> dict[int, str]:
+    """By account whose value waits for its index: why, as far as it is known. Nobody is asked."""
+    told = _list_told(db)
+    due = {account.id for account, own, *_ in _list_due(db, by) if own.curve == "index"}
+    if not has_index:
+        return dict.fromkeys(due, "waits for its index: no market service is set.")
+    return {id_: told[id_] for id_ in due if id_ in told}
+
+
+def _list_due(db: sqlite3.Connection, by: By) -> list[tuple[Account, Terms, Noted, int]]:
+    """The accounts with a curve whose last value is older than the last month end, where the curve begins, and how many
+    month ends are due."""
     found = []
     last_values, all_terms = values.list_last_values(db), terms.list_terms(db)
     for account in accounts.list_accounts(db):
         note, own = last_values.get(account.id), all_terms.get(account.id)
         if note is None or own is None or not own.curve or account.closed_on or account.everyday:
             continue
-        if own.curve == "index" and not has_index:
-            continue
         start = _start_of_curve(db, account.id) or note.as_noted()
-        fresh = tuple(n for n in list_carried(own, start, by.today, index_of(own)) if n.day > note.day)
-        if fresh:
-            found.append(ToCarry(account.id, account.name, fresh))
+        due = sum(noted.day > note.day for noted in list_carried(own, start, by.today))
+        if due:
+            found.append((account, own, start, due))
     return found
 
 
@@ -154,18 +177,46 @@ def _start_of_curve(db: sqlite3.Connection, account_id: int) -> Noted | None:
     return hand[-1] if hand else None
 
 
-def _index_of(own: Terms, index_url: str) -> IndexPoints:
-    return read_index(index_url, own.curve_index) if own.curve == "index" and own.curve_index and index_url else ()
+def carry_values(db: sqlite3.Connection, by: By, index_url: str | None = None, report: Report = silent) -> Carried:
+    """Carries every value that is due to its month ends.
+
+    A value that follows an index is carried only when the service answers: it waits, and Books says so, until it does.
+    Without an address (None) nobody is asked, and what was said before stays.
+    """
+    due = _list_due(db, by)
+    ready: list[tuple[int, list[Noted]]] = []
+    why: dict[int, str] = {}
+    for i, (account, own, start, count) in enumerate(due):
+        index: IndexPoints = ()
+        if own.curve == "index":
+            if index_url is None:
+                continue
+            report(i, len(due), f"Asking the market service for {own.curve_index}")
+            try:
+                index = read_index(index_url, own.curve_index or "")
+            except ServiceUnavailable as error:
+                why[account.id] = error.sentence
+                continue
+        ready.append((account.id, list_carried(own, start, by.today, index)[-count:]))
+    count, step_id = sum(len(found) for _, found in ready), None
+    with atomic(db):
+        if index_url is not None:
+            _tell_waiting(db, by, why)
+        if count:
+            with change(db, by, f"Carried {count} values to month ends") as step_id:
+                for account_id, found in ready:
+                    for noted in found:
+                        values.put_value(db, account_id, noted)
+    return Carried(count, step_id, {account.name: why[account.id] for account, *_ in due if account.id in why})
 
 
-def carry_values(db: sqlite3.Connection, by: By, index_url: str = "") -> tuple[int, int | None]:
-    """Carries every value that waits to its month ends; gives how many and the step's id (None if none waits)."""
-    waiting = _to_carry(db, by, lambda own: _index_of(own, index_url), has_index=bool(index_url))
-    count = sum(len(one.values) for one in waiting)
-    if not count:
-        return 0, None
-    with change(db, by, f"Carried {count} values to month ends") as step_id:
-        for one in waiting:
-            for noted in one.values:
-                values.put_value(db, one.account_id, noted)
-    return count, step_id
+_TOLD = "waiting for an index"  # the setting that keeps what the service said last: {account id: [day, sentence]}
+
+
+def _tell_waiting(db: sqlite3.Connection, by: By, why: dict[int, str]) -> None:
+    household.put_setting(db, _TOLD, json.dumps({id_: [by.today.isoformat(), sentence] for id_, sentence in why.items()}))
+
+
+def _list_told(db: sqlite3.Connection) -> dict[int, str]:
+    told = json.loads(household.find_setting(db, _TOLD) or "{}")
+    return {int(id_): f"waits for its index: asked on {day}. {sentence}" for id_, (day, sentence) in told.items()}

@@ -96,10 +96,11 @@ class Values(HouseholdCase):
         details = AccountDetails(Terms(curve="percent", curve_rate=Decimal("-0.12")), (1,), {})
         accounts.change_account(self.db, BY, van, details)
         valuing.note_value(self.db, BY, van, date(2026, 1, 31), 1_000_000)
-        count, step_id = valuing.carry_values(self.db, BY)
+        done = valuing.carry_values(self.db, BY)
+        count, step_id = done.count, done.step_id
         self.assertEqual(count, 3)
         self.assertEqual(self.balance(van), round(1_000_000 * 0.88 ** (89 / 365.25)))
-        self.assertEqual(valuing.carry_values(self.db, BY), (0, None))
+        self.assertEqual(valuing.carry_values(self.db, BY).count, 0)
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.balance(van), 1_000_000)
 
@@ -217,13 +218,33 @@ class Rates(HouseholdCase):
         self.server.RequestHandlerClass.market.is_down = True
         with self.assertRaises(ServiceUnavailable):
             market.fetch_rates(self.db, BY, self.url)
-        self.assertEqual(market.list_indexes(self.url), [])
+        with self.assertRaises(ServiceUnavailable):
+            market.list_indexes(self.url)
+
+    def test_a_value_waits_for_an_index_that_does_not_answer_and_books_says_so(self):
+        home = self.an_account("Cottage", "property", opening_minor=20_000_000)
+        accounts.change_account(self.db, BY, home, AccountDetails(Terms(curve="index", curve_index="Harbour homes"), (), {}))
+        valuing.note_value(self.db, BY, home, date(2025, 12, 31), 20_000_000)
+        waiting = {"has_index": True}
+        self.assertEqual(valuing.list_waiting_for_index(self.db, BY, **waiting), {})
+        self.server.RequestHandlerClass.market.is_down = True
+        done = valuing.carry_values(self.db, BY, self.url)
+        self.assertEqual((done.count, list(done.waiting)), (0, ["Cottage"]))
+        told = valuing.list_waiting_for_index(self.db, BY, **waiting)[home]
+        self.assertIn("asked on 2026-05-14. The market service does not answer.", told)
+        self.assertIn("no market service", valuing.list_waiting_for_index(self.db, BY, has_index=False)[home])
+        self.server.RequestHandlerClass.market.is_down = False
+        self.assertEqual(valuing.carry_values(self.db, BY, self.url).count, 4)
+        self.assertEqual(valuing.list_waiting_for_index(self.db, BY, **waiting), {})
+        accounts.change_account(self.db, BY, home, AccountDetails(Terms(curve="index", curve_index="Nowhere"), (), {}))
+        valuing.forget_value(self.db, BY, home, date(2026, 4, 30))
+        self.assertIn("no index", valuing.carry_values(self.db, BY, self.url).waiting["Cottage"])
 
     def test_an_index_moves_a_value_at_month_ends(self):
         home = self.an_account("Cottage", "property", opening_minor=20_000_000)
         accounts.change_account(self.db, BY, home, AccountDetails(Terms(curve="index", curve_index="Harbour homes"), (), {}))
         valuing.note_value(self.db, BY, home, date(2025, 12, 31), 20_000_000)
-        self.assertEqual(valuing.carry_values(self.db, BY, self.url)[0], 4)
+        self.assertEqual(valuing.carry_values(self.db, BY, self.url).count, 4)
         points = dict(market.read_index(self.url, "Harbour homes"))
         ratio = points[date(2026, 4, 30)] / points[date(2025, 12, 31)]
         self.assertAlmostEqual(self.balance(home), 20_000_000 * float(ratio), delta=1)

@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 from bolsa.core.accounts import KIND_BY_KEY, KINDS, Account
 from bolsa.core.money import decimal_text, is_currency_code
 from bolsa.core.terms import Terms
-from bolsa.errors import InvalidInput
+from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import accounts, categories, ending, market, valuing
 from bolsa.services.accounts import AccountDetails, NewAccount
 from bolsa.services.holes import list_holes
@@ -27,6 +27,7 @@ def accounts_table() -> str:
     all_states = [state for group in everything for state in group.states]
     with_hidden, with_closed = bool(request.args.get("hidden")), bool(request.args.get("closed"))
     groups = accounts.account_groups(g.db, with_hidden=with_hidden, with_closed=with_closed)
+    has_index = bool(current_app.config["MARKET_URL"])
     return render_template(
         "books/accounts.html",
         groups=groups,
@@ -37,7 +38,8 @@ def accounts_table() -> str:
         differing=[s for s in all_states if s.difference_minor and s.account.everyday and s.account.closed_on is None],
         holes={hole.account_id: hole for hole in list_holes(g.db, g.by.today)},
         values=valuing.list_last_values(g.db),
-        to_carry=valuing.list_to_carry(g.db, g.by, has_index=bool(current_app.config["MARKET_URL"])),
+        to_carry=valuing.list_to_carry(g.db, g.by, has_index=has_index),
+        waiting=valuing.list_waiting_for_index(g.db, g.by, has_index=has_index),
         foreign=any(s.account.currency != g.household.home_currency for s in all_states),
     )
 
@@ -226,7 +228,12 @@ def _typed_terms(terms: Terms, currency: str) -> dict[str, str]:
 @blueprint.get("/books/indexes")
 def indexes() -> str:
     """The names of the value indexes there are, asked for by the form once it stands: it never waits for another service."""
-    return render_template("books/_indexes.html", indexes=market.list_indexes(current_app.config["MARKET_URL"]))
+    names, problem = [], ""
+    try:
+        names = market.list_indexes(current_app.config["MARKET_URL"])
+    except ServiceUnavailable as error:
+        problem = error.sentence
+    return render_template("books/_indexes.html", indexes=names, problem=problem)
 
 
 @blueprint.post("/books/accounts/<int:account_id>/shown")

@@ -1,13 +1,17 @@
 """Values of apart accounts, and the rates of foreign currencies. Stories: tests/stories/test_accounts.py."""
 
+import sqlite3
+
 from flask import current_app, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.errors import BolsaError, InvalidInput
+from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.services import market, valuing
+from bolsa.services.progress import Report
+from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.books.values_course import draw_values
-from bolsa.web.forms import parse_day, parse_money, tell
+from bolsa.web.forms import Message, parse_day, parse_money, tell, tell_problem
 
 STEPS_SHOWN = 60
 
@@ -20,7 +24,8 @@ def values(account_id: int) -> str:
 
 def _values_page(account_id: int, error: BolsaError | None) -> str:
     page = valuing.values_page(g.db, g.by, account_id)
-    shown = {"page": page, "drawing": draw_values(page, g.by.today), "most": STEPS_SHOWN}
+    waiting = valuing.list_waiting_for_index(g.db, g.by, has_index=bool(current_app.config["MARKET_URL"]))
+    shown = {"page": page, "drawing": draw_values(page, g.by.today), "most": STEPS_SHOWN, "waiting": waiting.get(account_id)}
     return render_template("books/values.html", **shown, error=error, typed=request.form)
 
 
@@ -67,9 +72,15 @@ def fill_holes(account_id: int) -> Response:
 @blueprint.post("/books/values/carry")
 def carry_values() -> Response:
     """Carries every value that waits to its month ends."""
-    count, step_id = valuing.carry_values(g.db, g.by, current_app.config["MARKET_URL"])
-    tell(f"{count} values are carried to month ends", step_id)
-    return redirect(url_for("books.accounts"), code=303)
+    by, url, back = g.by, current_app.config["MARKET_URL"], url_for("books.accounts")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        done = valuing.carry_values(db, by, url, report)
+        said = [Message(f"{done.count} values are carried to month ends", done.step_id)] if done.count else []
+        said += [Message(f"{name} waits for its index. {why}", kind="problem") for name, why in done.waiting.items()]
+        return jobs.Outcome(back, tuple(said))
+
+    return jobs.run("Carrying values to month ends", back, work)
 
 
 @blueprint.get("/books/rates")
@@ -109,6 +120,16 @@ def forget_rate() -> Response:
 @blueprint.post("/books/rates/fetch")
 def fetch_rates() -> Response:
     """Fetches the daily rates from the market service."""
-    count, step_id = market.fetch_rates(g.db, g.by, current_app.config["MARKET_URL"])
-    tell(f"{count} rates are new" if count else "No rate is newer than what is here", step_id)
-    return redirect(url_for("books.rates"), code=303)
+    by, url, back = g.by, current_app.config["MARKET_URL"], url_for("books.rates")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        report(0, 0, "Asking the market service")
+        count, step_id = market.fetch_rates(db, by, url)
+        said = Message(f"{count} rates are new", step_id) if count else Message("No rate is newer than what is here")
+        return jobs.Outcome(back, (said,))
+
+    try:
+        return jobs.run("Fetching daily rates", back, work)
+    except ServiceUnavailable as error:
+        tell_problem(error.sentence)
+        return redirect(back, code=303)
