@@ -4,6 +4,7 @@ A number style is told by its decimal mark, "." or ",". The other mark, spaces a
 """
 
 import re
+from collections.abc import Iterable
 from decimal import Decimal
 
 from bolsa.core.money import digits_of, to_minor
@@ -62,7 +63,7 @@ def _plain_digits(number: str, decimal_mark: str) -> str | None:
     return f"{whole or '0'}.{fraction or '0'}" if fraction else (whole or "0")
 
 
-def find_decimal_mark(samples: list[str]) -> tuple[str, bool]:
+def find_decimal_mark(samples: Iterable[str]) -> tuple[str, bool]:
     """The decimal mark that explains all samples, and whether there is no doubt about it.
 
     A mark that stands last beside another one, or that is followed by anything but three digits, is the decimal mark;

@@ -1,11 +1,12 @@
 """What a file or a connection brings: statements of rows, before anything is decided about them."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class BroughtRow:
+class BroughtRow(NamedTuple):
     """One row as the bank sent it. `amount_minor` is signed from the account's side; `file_line` counts from 1.
 
     A `pending` row is announced and not booked: its amount may change, and it may never be booked.
@@ -30,10 +31,11 @@ class BroughtStatement:
     """The rows of one account in a file. `currency` is "" where the file does not say; the balance is as of its day.
 
     `warnings` are sentences about what was odd yet could be read. `lists_pending` says that the rows hold all that is pending
-    now, so that what was pending before and is not among them was booked or has vanished.
+    now, so that what was pending before and is not among them was booked or has vanished. `rows` may lie outside memory: they
+    are read through, not collected.
     """
 
-    rows: tuple[BroughtRow, ...]
+    rows: Sequence[BroughtRow]
     number: str = ""
     kind: str = ""
     currency: str = ""
@@ -41,7 +43,3 @@ class BroughtStatement:
     balance_day: date | None = None
     warnings: tuple[str, ...] = field(default=())
     lists_pending: bool = False
-
-    @property
-    def booked(self) -> tuple[BroughtRow, ...]:
-        return tuple(row for row in self.rows if not row.pending)

@@ -10,8 +10,8 @@ The order of proof, strongest first:
 5. the same without a likeness, or an id that came with another amount: doubtful, said so, and brought in.
 """
 
-from collections import Counter, defaultdict
-from collections.abc import Mapping
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from types import MappingProxyType
@@ -28,6 +28,7 @@ LIKE_ENOUGH = 60
 class KnownRow:
     """A row brought before: `line_id` is the line it became, None if that was deleted since."""
 
+    id: int
     day: date
     amount_minor: int
     text: str
@@ -48,16 +49,20 @@ class OpenLine:
 
 @dataclass(frozen=True)
 class Verdict:
-    """What a row is, why in words, whether to bring it in, and the line it belongs to, if any."""
+    """What a row is, why in words, whether to bring it in, and the line it belongs to, if any.
+
+    `known_id` is the row brought before that it was recognised by, which no other row may be.
+    """
 
     kind: str  # "new", "known", "matched", "suspicious"; of pending rows also "changed", "vanished"
     take: bool
     reason: str = ""
     line_id: int | None = None
+    known_id: int | None = None
 
 
 def judge_rows(
-    rows: list[BroughtRow],
+    rows: Sequence[BroughtRow],
     known: list[KnownRow],
     open_lines: list[OpenLine],
     source: str,
@@ -74,24 +79,22 @@ def judge_rows(
 
 class _Judge:
     def __init__(self, known: list[KnownRow], open_lines: list[OpenLine], source: str):
-        self.source = source
         self.by_ref: dict[str, list[KnownRow]] = defaultdict(list)
-        self.same_text: Counter[tuple] = Counter()
-        self.refs_of_text: dict[tuple, list[str]] = defaultdict(list)
+        self.by_text: dict[tuple, list[KnownRow]] = defaultdict(list)
         self.by_amount_day: dict[tuple, list[KnownRow]] = defaultdict(list)
         for row in known:
             if row.bank_ref:
                 self.by_ref[row.bank_ref].append(row)
-            self.same_text[_print_of(row.day, row.amount_minor, row.text)] += 1
-            self.refs_of_text[_print_of(row.day, row.amount_minor, row.text)].append(row.bank_ref)
+            self.by_text[_print_of(row.day, row.amount_minor, row.text)].append(row)
             if row.source != source:
                 self.by_amount_day[row.amount_minor, row.day].append(row)
+        self.used: set[int] = set()
         self.open: dict[int, list[OpenLine]] = defaultdict(list)
         for line in open_lines:
             self.open[line.amount_minor].append(line)
         self.seen_refs: dict[str, BroughtRow] = {}
 
-    def judge_all(self, rows: list[BroughtRow], announced: Mapping[int, Verdict]) -> list[Verdict]:
+    def judge_all(self, rows: Sequence[BroughtRow], announced: Mapping[int, Verdict]) -> list[Verdict]:
         certain = {i: verdict for i, row in enumerate(rows) if (verdict := self._by_id(row) or self._by_text(row))}
         certain = {**announced, **certain}
         # Typed entries are given out closest first over the whole file, so that a near row is not robbed by an early one.
@@ -105,29 +108,26 @@ class _Judge:
         if twin and (twin.day, twin.amount_minor, twin.raw_text) == (row.day, row.amount_minor, row.raw_text):
             return Verdict("known", False, "the file holds it twice, with one bank id")
         self.seen_refs.setdefault(row.bank_ref, row)
-        for before in self.by_ref[row.bank_ref]:
+        for before in self._free(self.by_ref.get(row.bank_ref)):
             if before.amount_minor == row.amount_minor and abs((before.day - row.day).days) <= DAYS_SAME_ID:
-                self._use(before)
                 where = "" if before.line_id else ", in the trash"
-                return Verdict("known", False, f"the same bank id{where}", before.line_id)
+                return self._known(before, f"the same bank id{where}")
         return None
 
-    def _use(self, before: KnownRow) -> None:
-        self.by_ref[before.bank_ref].remove(before)
-        print_ = _print_of(before.day, before.amount_minor, before.text)
-        self.same_text[print_] -= 1
-        self.refs_of_text[print_].remove(before.bank_ref)
+    def _free(self, found: list[KnownRow] | None) -> Iterator[KnownRow]:
+        return (before for before in found or () if before.id not in self.used)
+
+    def _known(self, before: KnownRow, reason: str) -> Verdict:
+        self.used.add(before.id)
+        return Verdict("known", False, reason, before.line_id, before.id)
 
     def _by_text(self, row: BroughtRow) -> Verdict | None:
-        print_ = _print_of(row.day, row.amount_minor, row.raw_text)
-        free = [ref for ref in self.refs_of_text[print_] if not (ref and row.bank_ref)]
-        if free:
-            self.refs_of_text[print_].remove(free[0])
-            return Verdict("known", False, "the same day, amount and text")
-        for before in self.by_amount_day[row.amount_minor, row.day]:
+        for before in self._free(self.by_text.get(_print_of(row.day, row.amount_minor, row.raw_text))):
+            if not (before.bank_ref and row.bank_ref):
+                return self._known(before, "the same day, amount and text")
+        for before in self._free(self.by_amount_day.get((row.amount_minor, row.day))):
             if likeness(before.text, row.raw_text) >= LIKE_ENOUGH and not (before.bank_ref and row.bank_ref):
-                self.by_amount_day[row.amount_minor, row.day].remove(before)
-                return Verdict("known", False, "from another kind of file", before.line_id)
+                return self._known(before, "from another kind of file")
         return None
 
     def _by_likeness(self, rows: list[tuple[int, BroughtRow]]) -> dict[int, Verdict]:
@@ -146,7 +146,7 @@ class _Judge:
         return verdicts
 
     def _leftover(self, row: BroughtRow) -> Verdict:
-        for before in self.by_ref.get(row.bank_ref, ()) if row.bank_ref else ():
+        for before in self._free(self.by_ref.get(row.bank_ref)) if row.bank_ref else ():
             if abs((before.day - row.day).days) <= DAYS_SAME_ID:
                 return Verdict("suspicious", True, "the bank sent this id before with another amount", before.line_id)
         for line in self.open.get(row.amount_minor, ()):

@@ -5,19 +5,24 @@ are compared without their namespace, and no schema address is ever fetched.
 """
 
 import re
+from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date
+from decimal import Decimal
+from itertools import islice
+from typing import NamedTuple
 from xml.etree.ElementTree import Element, ParseError
 
 from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import fromstring
+from defusedxml.ElementTree import iterparse
 
 from bolsa.core.amounts import find_decimal_mark, read_decimal
 from bolsa.core.bringing import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end
-from bolsa.formats.text import decode, line_of
+from bolsa.formats.spool import Spool
+from bolsa.formats.text import decode, lines_of
 
 _HOLDERS = ("Stmt", "Rpt", "Ntfctn")
 _CLOSING = ("CLBD", "ITBD", "CLAV")  # closing booked, interim booked, closing available: the first there is
@@ -31,75 +36,125 @@ def looks_like_camt(content: bytes) -> bool:
 
 def read_camt(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
     """The statements of a camt file, in its order. Raises: UnreadableFile naming the line."""
-    root = _parse(content)
-    holders = [element for element in root.iter() if element.tag in _HOLDERS]
-    if not holders:
+    statements = list(_statements(_text_of(content), default_currency))
+    if not statements:
         raise UnreadableFile("The file holds no statement (no Stmt, Rpt or Ntfctn element).")
-    statements = [_statement(holder, default_currency) for holder in holders]
     return _tell_currencies_apart(statements)
 
 
-def _parse(content: bytes) -> Element:
+def _text_of(content: bytes) -> str:
     declared = re.search(rb"encoding\s*=\s*[\"']([\w.-]+)", content[:200])
     text = decode(content, declared[1].decode() if declared else None)
     # The text is decoded by what it holds; a declaration that says otherwise must not be heard a second time.
-    text = re.sub(r"^\ufeff?\s*<\?xml[^>]*\?>", "", text)
+    return re.sub(r"^\ufeff?\s*<\?xml[^>]*\?>", "", text)
+
+
+def _statements(text: str, default_currency: str) -> Iterator[BroughtStatement]:
+    """The statements in order, read as a stream: each entry is taken out of the tree as soon as it is complete."""
+    holder: Element | None = None
+    entries: Spool[_Entry] = Spool()
+    depth = depth_of_holder = 0
     try:
-        root = fromstring(text)
+        for event, element in iterparse(_Reader(text), events=("start", "end")):
+            tag = element.tag = element.tag.rpartition("}")[2]
+            depth += 1 if event == "start" else -1
+            if event == "start" and tag in _HOLDERS and holder is None:
+                holder, entries, depth_of_holder = element, Spool(), depth
+            elif event == "end" and tag == "Ntry" and holder is not None and depth == depth_of_holder:
+                entries.append(_entry(element))
+                holder.remove(element)
+            elif event == "end" and element is holder:
+                yield _statement(holder, entries, default_currency)
+                holder.clear()
+                holder = None
     except DefusedXmlException as error:
         raise UnreadableFile("The file declares entities, which no bank needs; it is not read.", line=1) from error
     except ParseError as error:
         line, column = error.position
-        found = text.splitlines()[line - 1][max(0, column - 20) : column + 20] if line <= line_of(text, len(text)) else ""
+        found = next(islice(lines_of(text), line - 1, None), "")[max(0, column - 20) : column + 20]
         raise UnreadableFile("The XML breaks off or is damaged.", line=line, column=column + 1, found=found.strip()) from error
-    for element in root.iter():
-        element.tag = element.tag.rpartition("}")[2]
-    return root
 
 
-def _statement(holder: Element, default_currency: str) -> BroughtStatement:
+class _Reader:
+    """A text as a file that is read in pieces, without the copy that a StringIO makes at four bytes a letter."""
+
+    def __init__(self, text: str):
+        self.text, self.place = text, 0
+
+    def read(self, size: int) -> str:
+        piece = self.text[self.place : self.place + size]
+        self.place += size
+        return piece
+
+
+class _Entry(NamedTuple):
+    """What an entry says, before the statement around it is known to the end."""
+
+    status: str
+    amount: Decimal | None
+    day: date | None
+    value_day: date | None
+    payee: str
+    memo: str
+    bank_ref: str
+    words: str  # of an entry that lacks something, for the message
+
+
+def _statement(holder: Element, entries: Spool[_Entry], default_currency: str) -> BroughtStatement:
     number = _text(holder, "Acct/Id/IBAN") or _text(holder, "Acct/Id/Othr/Id") or _text(holder, "Acct/Id/PrtryAcct/Id")
     currency = _text(holder, "Acct/Ccy") or next((a.get("Ccy", "") for a in holder.findall("Bal/Amt")), "")
     currency = currency if is_currency_code(currency) else ""
-    rows, pending, told, warnings = [], [], 0, []
-    for entry in holder.findall("Ntry"):
-        status = _text(entry, "Sts/Cd") or _text(entry, "Sts")
-        if status == "INFO":
+    last_day = _day(holder, "FrToDt", "ToDtTm") or _day(holder, "CreDtTm", "")
+    rows: Spool[BroughtRow] = Spool()
+    pending: list[BroughtRow] = []
+    told = moved = 0
+    for entry in entries:
+        if entry.status == "INFO":
             told += 1
-        elif status == "PDNG":
-            pending.append(replace(_row(entry, holder, currency or default_currency), pending=True))
+            continue
+        row = _row(entry, last_day, currency or default_currency)
+        if row.pending:
+            pending.append(row)
         else:
-            rows.append(_row(entry, holder, currency or default_currency))
-    if told:
-        warnings.append(f"{told} entries are for information only (status INFO) and were left out.")
+            rows.append(row)
+            moved += row.amount_minor
+    warnings = [f"{told} entries are for information only (status INFO) and were left out."] if told else []
     balance_minor, balance_day = _closing(holder, currency or default_currency)
     opening = _balance_of(holder, ("OPBD", "PRCD"), currency or default_currency)
     closing = _balance_of(holder, ("CLBD",), currency or default_currency)
-    if opening and closing and not pending and opening[0] + sum(row.amount_minor for row in rows) != closing[0]:
+    if opening and closing and not pending and opening[0] + moved != closing[0]:
         warnings.append("The file's opening balance and entries do not lead to its closing balance.")
     kind = "CREDITCARD" if _text(holder, "Acct/Tp/Cd") == "CARD" else ""
     # A report (camt.052) lists what is pending at its moment; a statement speaks of what is booked.
     lists_pending = bool(pending) or holder.tag == "Rpt"
-    return BroughtStatement((*rows, *pending), number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending)
+    for row in pending:
+        rows.append(row)
+    return BroughtStatement(rows, number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending)
 
 
-def _row(entry: Element, holder: Element, currency: str) -> BroughtRow:
-    day = _day(entry, "BookgDt") or _day(entry, "ValDt") or _day(holder, "FrToDt", "ToDtTm") or _day(holder, "CreDtTm", "")
-    amount = _amount(entry.find("Amt"))
-    if amount is None or day is None:
-        lacking = "amount (Amt)" if amount is None else "date (BookgDt)"
-        words = " ".join(" ".join(entry.itertext()).split())
-        raise UnreadableFile(f"An entry (Ntry) has no {lacking}.", found=words)
+def _row(entry: _Entry, last_day: date | None, currency: str) -> BroughtRow:
+    day = entry.day or last_day
+    if entry.amount is None or day is None:
+        lacking = "amount (Amt)" if entry.amount is None else "date (BookgDt)"
+        raise UnreadableFile(f"An entry (Ntry) has no {lacking}.", found=entry.words)
+    amount_minor = to_minor(entry.amount, currency)
+    is_pending = entry.status == "PDNG"
+    return BroughtRow(day, amount_minor, entry.payee, entry.memo, entry.bank_ref, entry.value_day, pending=is_pending)
+
+
+def _entry(entry: Element) -> _Entry:
+    value_day = _day(entry, "ValDt")
+    day, amount = _day(entry, "BookgDt") or value_day, _amount(entry.find("Amt"))
     # CdtDbtInd is the entry's own direction, for a reversal too (RvslInd only says that it is one).
-    if _text(entry, "CdtDbtInd") == "DBIT":
+    if amount is not None and _text(entry, "CdtDbtInd") == "DBIT":
         amount = -amount
-    payee, memo = _words(entry, is_in=amount > 0)
+    payee, memo = _words(entry, is_in=(amount or 0) > 0)
     details = entry.findall("NtryDtls/TxDtls")
     ref = _text(entry, "AcctSvcrRef") or (_text(details[0], "Refs/AcctSvcrRef") if len(details) == 1 else "")
     ref = ref or _text(entry, "NtryRef")
-    return BroughtRow(
-        day, to_minor(amount, currency), payee, memo, "" if ref in ("NOTPROVIDED", "NONREF") else ref, _day(entry, "ValDt")
-    )
+    words = "" if amount is not None and day is not None else " ".join(" ".join(entry.itertext()).split())
+    status = _text(entry, "Sts/Cd") or _text(entry, "Sts")
+    return _Entry(status, amount, day, value_day, payee, memo, "" if ref in ("NOTPROVIDED", "NONREF") else ref, words)
 
 
 def _words(entry: Element, *, is_in: bool) -> tuple[str, str]:

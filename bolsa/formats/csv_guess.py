@@ -32,6 +32,7 @@ _HEADS: dict[str, str] = {
     r"|libell|text|omschrijving|reference|referens|transaction|type|category",
 }  # fmt: skip
 SAMPLE = 400
+MOST_PREAMBLE = 1_000  # lines before the data in which a head is looked for
 _AS_PAYEE = re.compile(r"description|details|narrative|concepto|libell|text|omschrijving|transaction$", re.IGNORECASE)
 
 
@@ -157,7 +158,7 @@ def _sample(rows: Sequence[CsvRow]) -> Sequence[CsvRow]:
 
 def _header_row(table: CsvTable, data: list[CsvRow]) -> CsvRow | None:
     """The last record before the data that is as wide and holds words only; without data, the first that reads as heads."""
-    before = [row for row in table.rows if not data or row.line < data[0].line]
+    before = list(itertools.takewhile(lambda row: not data or row.line < data[0].line, table.rows[:MOST_PREAMBLE]))
     for row in reversed(before) if data else before:
         filled = [cell for cell in row.cells if cell]
         wide = len(row.cells) >= max(2, table.width - 2) and len(filled) >= min(2, len(row.cells))

@@ -1,9 +1,9 @@
 """Reading a bank's CSV by a mapping: rows of one account, or the line and column that do not fit."""
 
-from collections import Counter
+from collections.abc import Iterable, Iterator
 from datetime import date
 from decimal import Decimal
-from itertools import pairwise
+from itertools import islice
 from typing import NoReturn
 
 from bolsa.core.amounts import read_decimal
@@ -13,6 +13,9 @@ from bolsa.errors import UnreadableFile
 from bolsa.formats.csv_guess import SIGN_IN, SIGN_OUT, CsvMapping
 from bolsa.formats.csv_table import CsvRow, CsvTable
 from bolsa.formats.dates import read_day
+from bolsa.formats.spool import Spool
+
+MOST_WARNINGS = 50
 
 
 def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> BroughtStatement:
@@ -21,26 +24,64 @@ def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> Bro
     Raises: InvalidInput if the mapping lacks a date or an amount; UnreadableFile for a row in between that does not fit.
     """
     mapping.require_complete()
-    body = [_Parsed(row, mapping) for row in table.rows if row.line > mapping.header_line]
-    dated = [i for i, parsed in enumerate(body) if parsed.day and parsed.has_number]
-    if not dated:
-        _refuse_or_empty(body, mapping)
+    first, end = _find_core(table, mapping)
+    if first == end:
+        _refuse_or_empty(table, mapping)
         return BroughtStatement(())
-    core = body[dated[0] : dated[-1] + 1]
-    currency = _currency_of(core, mapping) or default_currency
-    signs = _SignRule(core, mapping)
-    warnings: list[str] = []
-    rows = [_row(parsed, mapping, signs, currency) for parsed in core if not _may_skip(parsed, mapping, warnings)]
-    balance_minor, balance_day = _last_balance(core, mapping, rows, currency, warnings)
-    number = Counter(parsed.row.cell(mapping.number) for parsed in core if parsed.row.cell(mapping.number)).most_common(2)
+    signs = _SignRule(_core(table, first, end), mapping)
+    currencies, numbers = _find_words(_core(table, first, end), mapping)
+    currency = currencies.pop() if len(currencies) == 1 and is_currency_code(next(iter(currencies))) else ""
+    warnings: dict[str, None] = {}
+    balances = _Balances(mapping, currency or default_currency)
+    rows: Spool[BroughtRow] = Spool()
+    for record in _core(table, first, end):
+        parsed = _Parsed(record, mapping)
+        if not _may_skip(parsed, mapping, warnings):
+            rows.append(_row(parsed, mapping, signs, currency or default_currency))
+            balances.note(record, rows[-1])
+    balance_minor, balance_day = balances.last(warnings)
     return BroughtStatement(
-        rows=tuple(rows),
-        number=number[0][0].replace(" ", "") if len(number) == 1 else "",
-        currency=_currency_of(core, mapping),
+        rows=rows,
+        number=numbers.pop().replace(" ", "") if len(numbers) == 1 else "",
+        currency=currency,
         balance_minor=balance_minor,
         balance_day=balance_day,
         warnings=tuple(warnings),
     )
+
+
+def _core(table: CsvTable, first: int, end: int) -> Iterator[CsvRow]:
+    """The records from the first dated one to the last, those between without a date too."""
+    return islice(table.rows.from_place(first), end - first)
+
+
+def _find_core(table: CsvTable, mapping: CsvMapping) -> tuple[int, int]:
+    """The places of the first record with a date and a number, and behind the last one; equal if there is none."""
+
+    def is_dated(row: CsvRow) -> bool:
+        if row.line <= mapping.header_line:
+            return False
+        parsed = _Parsed(row, mapping)
+        return bool(parsed.day and parsed.has_number)
+
+    first = next((i for i, row in enumerate(table.rows) if is_dated(row)), None)
+    if first is None:
+        return 0, 0
+    last = next(i for i, row in enumerate(reversed(table.rows)) if is_dated(row))
+    return first, len(table.rows) - last
+
+
+def _find_words(rows: Iterable[CsvRow], mapping: CsvMapping) -> tuple[set[str], set[str]]:
+    """The currencies and the own account numbers that stand in the records, two of each at most: more than one is none."""
+    currencies: set[str] = set()
+    numbers: set[str] = set()
+    columns = [(c, found) for c, found in ((mapping.currency, currencies), (mapping.number, numbers)) if c is not None]
+    for row in rows if columns else ():
+        for column, found in columns:
+            cell = row.cell(column)
+            if cell and len(found) < 2:
+                found.add(cell.upper() if found is currencies else cell)
+    return currencies, numbers
 
 
 class _Parsed:
@@ -74,18 +115,21 @@ def _refuse_no_day(row: CsvRow, mapping: CsvMapping) -> NoReturn:
     raise UnreadableFile("This is no date in the order chosen.", line=row.line, column=mapping.day + 1, found=text)
 
 
-def _refuse_or_empty(body: list[_Parsed], mapping: CsvMapping) -> None:
+def _refuse_or_empty(table: CsvTable, mapping: CsvMapping) -> None:
     """A file without a row that has both date and amount is an empty period, unless its rows say otherwise."""
-    for parsed in body:
-        if parsed.day and not _may_skip(parsed, mapping, []):
-            _refuse_no_amount(parsed.row, mapping)
-        if parsed.row.cell(mapping.day) and parsed.has_number:
-            _refuse_no_day(parsed.row, mapping)
-    if body and not mapping.header_line:
-        raise UnreadableFile("No line has a date and an amount where they are expected.", line=body[0].row.line)
+    for row in table.rows:
+        if row.line <= mapping.header_line:
+            continue
+        parsed = _Parsed(row, mapping)
+        if parsed.day and not _may_skip(parsed, mapping, {}):
+            _refuse_no_amount(row, mapping)
+        if row.cell(mapping.day) and parsed.has_number:
+            _refuse_no_day(row, mapping)
+    if not mapping.header_line:
+        raise UnreadableFile("No line has a date and an amount where they are expected.", line=table.rows[0].line)
 
 
-def _may_skip(parsed: _Parsed, mapping: CsvMapping, warnings: list[str]) -> bool:
+def _may_skip(parsed: _Parsed, mapping: CsvMapping, warnings: dict[str, None]) -> bool:
     """Whether a record among the dated ones is no booking: a balance brought forward, a head repeated on the next page.
 
     Raises: UnreadableFile if it looks like a booking all the same.
@@ -96,20 +140,27 @@ def _may_skip(parsed: _Parsed, mapping: CsvMapping, warnings: list[str]) -> bool
     if parsed.has_number:
         if parsed.row.cell(mapping.day):
             _refuse_no_day(parsed.row, mapping)
-        warnings.append(f"Line {parsed.row.line} has an amount but no date and was left out.")
+        if len(warnings) < MOST_WARNINGS:
+            warnings[f"Line {parsed.row.line} has an amount but no date and was left out."] = None
     return True
 
 
 class _SignRule:
     """How this file says in and out, decided once for all of its rows."""
 
-    def __init__(self, rows: list[_Parsed], mapping: CsvMapping):
+    def __init__(self, rows: Iterable[CsvRow], mapping: CsvMapping):
         self.mapping = mapping
-        pairs = [(self._letter(parsed.row), parsed.amount or 0) for parsed in rows]
         # Letters speak only where signs do not: if there is a minus, and no out-letter beside a positive amount, the amounts
         # stand as they are. A minus among unsigned amounts with letters is a reversal, and turns its letter round.
-        self.already_signed = any(number < 0 for _, number in pairs) and not any(letter < 0 < number for letter, number in pairs)
-        self.out_is_negative = all(parsed.money_out <= 0 for parsed in rows if parsed.money_out)
+        has_minus = has_out_letter = False
+        self.out_is_negative = True
+        for row in rows if mapping.sign is not None or mapping.money_out is not None else ():
+            number = (_number(row, mapping.amount, mapping) or 0) if mapping.sign is not None else 0
+            has_minus = has_minus or number < 0
+            has_out_letter = has_out_letter or self._letter(row) < 0 < number
+            money_out = _number(row, mapping.money_out, mapping)
+            self.out_is_negative = self.out_is_negative and not (money_out and money_out > 0)
+        self.already_signed = has_minus and not has_out_letter
 
     def _letter(self, row: CsvRow) -> int:
         text = row.cell(self.mapping.sign).casefold() if self.mapping.sign is not None else ""
@@ -148,30 +199,35 @@ def _row(parsed: _Parsed, mapping: CsvMapping, signs: _SignRule, currency: str) 
     )
 
 
-def _currency_of(rows: list[_Parsed], mapping: CsvMapping) -> str:
-    cells = {parsed.row.cell(mapping.currency) for parsed in rows} if mapping.currency is not None else set()
-    codes = {cell.upper() for cell in cells if cell}
-    return codes.pop() if len(codes) == 1 and is_currency_code(next(iter(codes))) else ""
+class _Balances:
+    """The running balances of the column that holds them, as the rows go by."""
 
+    def __init__(self, mapping: CsvMapping, currency: str):
+        self.mapping, self.currency = mapping, currency
+        self.first: tuple[BroughtRow, int] | None = None
+        self.latest: tuple[BroughtRow, int] | None = None
+        self.count = self.forward = self.backward = 0
+        self.last_day = date.min
 
-def _last_balance(
-    core: list[_Parsed], mapping: CsvMapping, rows: list[BroughtRow], currency: str, warnings: list[str]
-) -> tuple[int | None, date | None]:
-    """The running balance after the latest row, when the column holds one that follows the amounts."""
-    if mapping.balance is None or not rows:
-        return None, None
-    by_line = {row.file_line: row for row in rows}
-    said = []
-    for parsed in core:
-        number = _number(parsed.row, mapping.balance, mapping)
-        if number is not None and parsed.row.line in by_line:
-            said.append((by_line[parsed.row.line], to_minor(number, currency)))
-    if not said:
-        return None, None
-    forward = sum(b[1] - a[1] == b[0].amount_minor for a, b in pairwise(said))
-    backward = sum(a[1] - b[1] == a[0].amount_minor for a, b in pairwise(said))
-    if len(said) > 1 and max(forward, backward) < len(said) - 1:
-        warnings.append("The file's own balances do not follow from its amounts.")
-    newest_last = forward > backward or (forward == backward and said[-1][0].day >= said[0][0].day)
-    row, balance_minor = said[-1] if newest_last else said[0]
-    return balance_minor, max(r.day for r in rows) if row.day < max(r.day for r in rows) else row.day
+    def note(self, record: CsvRow, row: BroughtRow) -> None:
+        """Takes the balance that stands beside a row."""
+        self.last_day = max(self.last_day, row.day)
+        number = _number(record, self.mapping.balance, self.mapping)
+        if number is None:
+            return
+        said = row, to_minor(number, self.currency)
+        if self.latest:
+            before = self.latest
+            self.forward += said[1] - before[1] == row.amount_minor
+            self.backward += before[1] - said[1] == before[0].amount_minor
+        self.first, self.latest, self.count = self.first or said, said, self.count + 1
+
+    def last(self, warnings: dict[str, None]) -> tuple[int | None, date | None]:
+        """The balance after the latest row and the last day of all rows; (None, None) where the column holds none."""
+        if self.first is None or self.latest is None:
+            return None, None
+        if self.count > 1 and max(self.forward, self.backward) < self.count - 1:
+            warnings["The file's own balances do not follow from its amounts."] = None
+        tied = self.forward == self.backward
+        newest_last = self.forward > self.backward or (tied and self.latest[0].day >= self.first[0].day)
+        return (self.latest if newest_last else self.first)[1], self.last_day

@@ -1,13 +1,16 @@
 """A CSV file as a table: its text, delimiter, and rows with the line each begins on. What the columns mean: csv_guess.py."""
 
 import csv
-import io
 import re
 from collections import Counter
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import islice
+from typing import NamedTuple
 
 from bolsa.errors import UnreadableFile
-from bolsa.formats.text import decode
+from bolsa.formats.spool import Spool
+from bolsa.formats.text import decode, lines_of
 
 DELIMITERS = (",", ";", "\t", "|")
 # WORKAROUND: an apostrophe before a cell keeps spreadsheets from reading it as a number; "'t Hof" is a name and keeps it.
@@ -15,8 +18,7 @@ _TEXT_MARK = re.compile(r"^'(?![a-z]{1,2} |.*'$)")
 _MOST_CELL = 1_000_000
 
 
-@dataclass(frozen=True)
-class CsvRow:
+class CsvRow(NamedTuple):
     """The cells of one record, stripped; `line` is where it begins in the file, counted from 1."""
 
     line: int
@@ -28,16 +30,11 @@ class CsvRow:
 
 @dataclass(frozen=True)
 class CsvTable:
-    """All records of a file that are not blank, and the delimiter they were cut with."""
+    """All records of a file that are not blank, the delimiter they were cut with, and how many columns most of them have."""
 
     delimiter: str
-    rows: tuple[CsvRow, ...]
-
-    @property
-    def width(self) -> int:
-        """How many columns most records have."""
-        counts = Counter(len(row.cells) for row in self.rows if len(row.cells) > 1)
-        return counts.most_common(1)[0][0] if counts else 1
+    rows: Spool[CsvRow]
+    width: int
 
 
 def read_table(content: bytes, delimiter: str | None = None) -> CsvTable:
@@ -52,49 +49,52 @@ def read_table(content: bytes, delimiter: str | None = None) -> CsvTable:
     if text.lstrip()[:1] in ("<", "{"):
         raise UnreadableFile("The file is markup, not a table of lines.", line=1, found=text.lstrip()[:40])
     chosen = delimiter or _find_delimiter(text)
-    table = CsvTable(chosen, tuple(_rows(text, chosen, skipped)))
-    if not table.rows:
+    rows = _rows(text, chosen, skipped)
+    if not rows:
         raise UnreadableFile("The file has no lines to read.")
-    return table
+    return CsvTable(chosen, rows, _usual_width(rows)[0])
 
 
-def _rows(text: str, delimiter: str, skipped: int) -> list[CsvRow]:
+def _usual_width(rows: Iterable[CsvRow]) -> tuple[int, int]:
+    """How many columns most records have, and how many records that are."""
+    counts = Counter(len(row.cells) for row in rows if len(row.cells) > 1)
+    return counts.most_common(1)[0] if counts else (1, 0)
+
+
+def _rows(text: str, delimiter: str, skipped: int) -> Spool[CsvRow]:
     try:
-        return _parse(text, delimiter, skipped, csv.QUOTE_MINIMAL, strict=True)
+        return Spool(_parse(text, delimiter, skipped, csv.QUOTE_MINIMAL, strict=True))
     except csv.Error:
         pass
     try:
         # WORKAROUND: a stray quote inside a text ("6" pipe) is no quoting; read again with quotes as letters.
-        return _parse(text, delimiter, skipped, csv.QUOTE_NONE, strict=False)
+        return Spool(_parse(text, delimiter, skipped, csv.QUOTE_NONE, strict=False))
     except csv.Error as error:
         raise UnreadableFile(f"The file cannot be cut into cells: {error}.") from error
 
 
-def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: bool) -> list[CsvRow]:
+def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: bool) -> Iterator[CsvRow]:
     csv.field_size_limit(_MOST_CELL)
-    reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True)
-    rows, line = [], 1 + skipped
+    reader = csv.reader(lines_of(text), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True)
+    line = 1 + skipped
     for cells in reader:
         stripped = tuple(_TEXT_MARK.sub("", cell.strip().strip("\ufeff")) for cell in cells)
         if quoting == csv.QUOTE_NONE:
             stripped = tuple(cell[1:-1] if len(cell) > 1 and cell[0] == cell[-1] == '"' else cell for cell in stripped)
         if any(stripped):
-            rows.append(CsvRow(line, stripped))
+            yield CsvRow(line, stripped)
         line = reader.line_num + 1 + skipped
-    return rows
 
 
 def _find_delimiter(text: str) -> str:
     """The delimiter that cuts most of the first lines into one same number of cells, more than one."""
-    head = "\n".join(text.splitlines()[:200])
+    head = "".join(islice(lines_of(text), 200))
 
     def score(delimiter: str) -> tuple[int, int]:
         try:
-            rows = _parse(head, delimiter, 0, csv.QUOTE_MINIMAL, strict=False)
+            width, times = _usual_width(_parse(head, delimiter, 0, csv.QUOTE_MINIMAL, strict=False))
         except csv.Error:
             return 0, 0
-        counts = Counter(len(row.cells) for row in rows if len(row.cells) > 1)
-        width, times = counts.most_common(1)[0] if counts else (0, 0)
-        return times, width
+        return times, width if times else 0
 
     return max(DELIMITERS, key=score)

@@ -5,6 +5,7 @@ one account follow each other as pages, with intermediate balances (60M, 62M).
 """
 
 import re
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from datetime import date
 
@@ -13,7 +14,8 @@ from bolsa.core.bringing import BroughtRow, BroughtStatement
 from bolsa.core.money import to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end
-from bolsa.formats.text import decode
+from bolsa.formats.spool import Spool
+from bolsa.formats.text import decode, lines_of
 
 _TAG = re.compile(r"^:(\d{2}[A-Z]?):")
 _BALANCE = re.compile(r"(R?[CD])(\d{6})([A-Z]{3})([\d.,]+)")
@@ -40,16 +42,16 @@ class _Account:
     currency: str = ""
     opening: tuple[int, date | None] | None = None
     closing: tuple[int, date | None] | None = None
-    rows: list[BroughtRow] = field(default_factory=list)
+    rows: Spool[BroughtRow] = field(default_factory=Spool)
+    moved_minor: int = 0
 
 
 def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
     """The statements of an MT940 file, one an account, in the file's order. Raises: UnreadableFile naming the line."""
-    text = decode(content).replace("\r\n", "\n").replace("\r", "\n")
+    text = decode(content)
     accounts: dict[str, _Account] = {}
     current: _Account | None = None
-    fields = list(_fields(text))
-    for i, (line, tag, value) in enumerate(fields):
+    for line, tag, value, words in _with_words(_fields(text)):
         if tag in ("25", "25P"):
             number = value.partition("\n")[0].strip()
             current = accounts.setdefault(number, _Account(number))
@@ -58,25 +60,32 @@ def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtSta
         elif tag == "61":
             if current is None:
                 raise UnreadableFile("A booking (:61:) stands before any account (:25:).", line=line)
-            words = _words_after(fields, i)
-            current.rows.append(_row(value, words, line, current.currency or default_currency))
+            row = _row(value, words, line, current.currency or default_currency)
+            current.rows.append(row)
+            current.moved_minor += row.amount_minor
     if not accounts:
         raise UnreadableFile("The file holds no account (no :25: tag).")
     return [_statement(account) for account in accounts.values()]
 
 
-def _words_after(fields: list[tuple[int, str, str]], i: int) -> list[str]:
-    """The values of the :86: fields that follow a field; some banks repeat the tag."""
-    last = i + 1
-    while last < len(fields) and fields[last][1] == "86":
-        last += 1
-    return [value for _, _, value in fields[i + 1 : last]]
+def _with_words(fields: Iterable[tuple[int, str, str]]) -> Iterator[tuple[int, str, str, list[str]]]:
+    """Each field with the values of the :86: fields that follow it; some banks repeat the tag."""
+    waiting: tuple[int, str, str, list[str]] | None = None
+    for line, tag, value in fields:
+        if tag == "86" and waiting:
+            waiting[3].append(value)
+            continue
+        if waiting:
+            yield waiting
+        waiting = line, tag, value, []
+    if waiting:
+        yield waiting
 
 
-def _fields(text: str):
+def _fields(text: str) -> Iterator[tuple[int, str, str]]:
     """(line, tag, value) in order. WORKAROUND: envelope braces, page marks and blank lines around messages are passed over."""
-    line_number, start, tag, lines = 0, 0, "", []
-    for line_number, raw in enumerate(text.split("\n"), 1):
+    start, tag, lines = 0, "", []
+    for line_number, raw in enumerate(lines_of(text), 1):
         line = re.sub(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}", "", raw).rstrip()
         match = _TAG.match(line)
         if match or line in ("-", "-}", "}", "--") or line.startswith(("{", "-}")):
@@ -185,9 +194,7 @@ def _subfields(text: str) -> tuple[str, str]:
 def _statement(account: _Account) -> BroughtStatement:
     warnings = ()
     closing = account.closing or (None, None)
-    if account.opening and account.closing:
-        led_to = account.opening[0] + sum(row.amount_minor for row in account.rows)
-        if led_to != account.closing[0]:
-            warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
+    if account.opening and account.closing and account.opening[0] + account.moved_minor != account.closing[0]:
+        warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
     number = account.number.rpartition("/")[2].replace(" ", "")
-    return BroughtStatement(tuple(account.rows), number, "", account.currency, *closing, warnings=warnings)
+    return BroughtStatement(account.rows, number, "", account.currency, *closing, warnings=warnings)

@@ -15,7 +15,8 @@ from bolsa.core.bringing import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end
-from bolsa.formats.ofx_tree import Tree, parse_tree
+from bolsa.formats.ofx_tree import Row, Tree, parse_tree
+from bolsa.formats.spool import Spool
 from bolsa.formats.text import decode, line_of
 
 _DECLARED = re.compile(rb"(?:CHARSET\s*:\s*|encoding\s*=\s*[\"'])([\w.-]+)", re.IGNORECASE)
@@ -92,25 +93,22 @@ def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtSt
     if account is None:
         account = element.find("CCACCTFROM")
         kind = "CREDITCARD" if account is not None or element.tag == "CCSTMTRS" else ""
-    transactions = list(element.iter("STMTTRN"))
-    mark, _ = find_decimal_mark([_text(t, "TRNAMT") for t in transactions])
-    warnings: list[str] = []
-    rows = tuple(_row(t, tree, mark, currency or default_currency, warnings) for t in transactions)
+    mark, _ = find_decimal_mark(tree.amounts(element))
+    warnings: dict[str, None] = {}
+    rows = Spool(_row(row, mark, currency or default_currency, warnings) for row in tree.rows(element))
     announced = element.find(".//BANKTRANLISTP")
     if announced is not None:
-        rows += tuple(_pending_row(t, tree, mark, currency or default_currency) for t in announced.iter("STMTTRNP"))
+        for pending in announced.iter("STMTTRNP"):
+            rows.append(_pending_row(pending, tree.line_of_pending(pending), mark, currency or default_currency))
     balance = _balance(element, mark, currency or default_currency, warnings)
     if next(tree.root.iter("INVSTMTRS"), None) is not None:
-        warnings.append("The file also holds an investment statement. The file is kept whole, for Holdings.")
+        warnings["The file also holds an investment statement. The file is kept whole, for Holdings."] = None
     number = _text(account, "ACCTID") if account is not None else ""
-    return BroughtStatement(
-        rows, number, kind, currency, *balance, warnings=tuple(dict.fromkeys(warnings)), lists_pending=announced is not None
-    )
+    return BroughtStatement(rows, number, kind, currency, *balance, warnings=tuple(warnings), lists_pending=announced is not None)
 
 
-def _pending_row(element: Element, tree: Tree, mark: str, currency: str) -> BroughtRow:
+def _pending_row(element: Element, line: int, mark: str, currency: str) -> BroughtRow:
     """A row of the list of pending transactions (OFX 2.2, section 11.4.3.5)."""
-    line = tree.line_of(element)
     amount, day = _read_amount(_text(element, "TRNAMT"), mark), read_ofx_day(_text(element, "DTTRAN"))
     if amount is None or day is None:
         lacking = "amount (TRNAMT)" if amount is None else "date (DTTRAN)"
@@ -120,8 +118,8 @@ def _pending_row(element: Element, tree: Tree, mark: str, currency: str) -> Brou
     return BroughtRow(day, to_minor(amount, currency), payee, memo, ref, file_line=line, pending=True)
 
 
-def _row(element: Element, tree: Tree, mark: str, currency: str, warnings: list[str]) -> BroughtRow:
-    line = tree.line_of(element)
+def _row(row: Row, mark: str, currency: str, warnings: dict[str, None]) -> BroughtRow:
+    element, line = row.element, row.line
     amount = _read_amount(_text(element, "TRNAMT"), mark)
     if amount is None:
         raise UnreadableFile("This <STMTTRN> has no amount (TRNAMT).", line=line, found=_text(element, "TRNAMT"))
@@ -131,7 +129,7 @@ def _row(element: Element, tree: Tree, mark: str, currency: str, warnings: list[
         raise UnreadableFile("This <STMTTRN> has no date (DTPOSTED).", line=line, found=posted)
     amount, foreign = _in_statement_currency(element, amount, currency)
     if foreign:
-        warnings.append(foreign)
+        warnings[foreign] = None
     payee, memo = _words(element)
     ref = _text(element, "FITID")
     return BroughtRow(
@@ -147,8 +145,10 @@ def _row(element: Element, tree: Tree, mark: str, currency: str, warnings: list[
 
 def _read_amount(text: str, mark: str) -> Decimal | None:
     """The amount: a text that shows its own decimal mark is believed before the file's usual one."""
+    if "." not in text and "," not in text:
+        return read_decimal(text, mark)
     own_mark, certain = find_decimal_mark([text])
-    return read_decimal(text, own_mark if certain and set(text) & set(".,") else mark)
+    return read_decimal(text, own_mark if certain else mark)
 
 
 def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> tuple[Decimal, str]:
@@ -181,7 +181,7 @@ def _words(element: Element) -> tuple[str, str]:
     return name, memo
 
 
-def _balance(element: Element, mark: str, currency: str, warnings: list[str]) -> tuple[int | None, date | None]:
+def _balance(element: Element, mark: str, currency: str, warnings: dict[str, None]) -> tuple[int | None, date | None]:
     ledger = element.find(".//LEDGERBAL")
     if ledger is None:
         return None, None
@@ -189,7 +189,7 @@ def _balance(element: Element, mark: str, currency: str, warnings: list[str]) ->
     amount = _read_amount(amount_text, mark)
     day = read_ofx_day(day_text) or read_ofx_day(_text(element, "BANKTRANLIST/DTEND"))
     if amount is None or day is None:
-        warnings.append("The file's closing balance could not be read, so there is nothing to compare with.")
+        warnings["The file's closing balance could not be read, so there is nothing to compare with."] = None
         return None, None
     return to_minor(amount, currency), day
 
@@ -209,5 +209,6 @@ def _text(element: Element | None, path: str) -> str:
         return ""
     found = element.find(path)
     if found is None:
-        found = element.find(f".//{path}")
-    return " ".join(html.unescape(found.text or "").split()) if found is not None else ""
+        found = element.find(f".//{path}") if "/" in path else next(element.iter(path), None)
+    text = found.text if found is not None else None
+    return " ".join((html.unescape(text) if "&" in text else text).split()) if text else ""

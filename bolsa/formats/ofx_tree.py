@@ -2,86 +2,150 @@
 
 import html
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
 from ofxtools.Parser import TreeBuilder
 
 from bolsa.errors import UnreadableFile
-from bolsa.formats.text import line_of
+from bolsa.formats.text import line_of, lines_between
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
 _TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
+_SMALL_TAG = re.compile(r"</?[a-z]")
+_END_TAG = re.compile(r"</\s*([A-Za-z][\w.:-]*)")
+_AMOUNT = re.compile(r"<TRNAMT\s*>([^<]*)", re.IGNORECASE)
+_PENDING = re.compile(r"<STMTTRNP\s*>", re.IGNORECASE)
 _MOST_DEPTH = 40
 # Elements that hold others whether or not a bank closes them; a row ends where the next one begins.
 _HOLDERS = {"STMTRS", "CCSTMTRS", "BANKTRANLIST", "STMTTRN", "LEDGERBAL", "AVAILBAL", "BANKACCTFROM", "CCACCTFROM", "PAYEE"}
 _ENDS_ROW = {"STMTTRN", "LEDGERBAL", "AVAILBAL", "STMTRS", "CCSTMTRS"}
 
 
+_ROW = re.compile(
+    r"<STMTTRN(?:\s[^<>]*)?>(.*?)(?:</STMTTRN\s*>|(?=<STMTTRN[\s>]|</?BANKTRANLIST|<(?:LEDGERBAL|AVAILBAL)\b|</?(?:CC)?STMTRS\b)|\Z)",
+    re.IGNORECASE | re.DOTALL,
+)
+_RUN = "STMTTRN"  # in the tree, one such element stands for each run of rows, in their order
+
+
 @dataclass(frozen=True)
+class Row:
+    """One STMTTRN: its element, read by itself, and the line it begins on."""
+
+    element: Element
+    line: int
+
+
 class Tree:
-    """The root element, and the line each STMTTRN begins on, in document order."""
+    """The root element of everything but the rows, which are read one at a time from the text, however many they are."""
 
-    root: Element
-    lines: dict[Element, int]
+    def __init__(self, body: str, first_line: int):
+        self._body, self._first_line = body, first_line
+        self._runs: list[tuple[int, int]] = []  # where in the text each run of rows begins and ends
+        self._closed: set[str] | None = None
+        frame = self._cut_out_rows()
+        self.root = _by_library(frame, "OFX")
+        # WORKAROUND: where an end tag is missing the library may take a list for closed too early; a run that is lost says so.
+        if self.root is None or len(list(self.root.iter(_RUN))) != len(self._runs):
+            self.root = _recover(frame, self._closed_somewhere())
+        runs = list(self.root.iter(_RUN))
+        if len(runs) != len(self._runs):
+            raise UnreadableFile("The tags around the rows (STMTTRN) do not fit together.", line=first_line)
+        self._run_of = dict(zip(runs, self._runs, strict=True))
 
-    def line_of(self, element: Element) -> int:
-        return self.lines.get(element, 0)
+    def _cut_out_rows(self) -> str:
+        """The text with each run of rows replaced by one element; the runs are noted."""
+        parts, end = [], 0
+        for match in _ROW.finditer(self._body):
+            between = self._body[end : match.start()]
+            if self._runs and not between.strip():
+                self._runs[-1] = self._runs[-1][0], match.end()
+            else:
+                parts += [between, f"<{_RUN}><FITID>0</FITID></{_RUN}>"]
+                self._runs.append((match.start(), match.end()))
+            end = match.end()
+        return "".join([*parts, self._body[end:]])
+
+    def _closed_somewhere(self) -> set[str]:
+        if self._closed is None:
+            self._closed = {m[1].upper() for m in _END_TAG.finditer(self._body)}
+        return self._closed
+
+    def rows(self, statement: Element) -> Iterator[Row]:
+        """The rows of a statement in order."""
+        line, place = self._first_line, 0
+        for begin, end in self._runs_of(statement):
+            for match in _ROW.finditer(self._body, begin, end):
+                line, place = line + lines_between(self._body, place, match.start()), match.start()
+                fragment = f"<STMTTRN>{match[1]}</STMTTRN>"
+                element = _by_library(fragment, "STMTTRN")
+                if element is None:
+                    element = _recover(fragment, self._closed_somewhere()).find("STMTTRN")
+                yield Row(element, line)
+
+    def amounts(self, statement: Element) -> Iterator[str]:
+        """The texts of the amounts of a statement's rows, from which the decimal mark is found."""
+        for begin, end in self._runs_of(statement):
+            for match in _AMOUNT.finditer(self._body, begin, end):
+                yield html.unescape(match[1]).strip()
+
+    def _runs_of(self, statement: Element) -> Iterator[tuple[int, int]]:
+        for run in statement.iter(_RUN):
+            yield self._run_of[run]
+
+    def line_of_pending(self, pending: Element) -> int:
+        """The line on which a pending row of the tree begins; 0 if it cannot be told."""
+        places = zip(self.root.iter("STMTTRNP"), _PENDING.finditer(self._body), strict=False)
+        found = next((match.start() for element, match in places if element is pending), None)
+        return self._first_line + lines_between(self._body, 0, found) if found is not None else 0
 
 
 def parse_tree(text: str, start: int) -> Tree:
     """The tree below <OFX>, which begins at `start`. Raises: UnreadableFile if the file breaks off inside a list."""
+    first_line = line_of(text, start)
+    body = text[start:].replace("\u00ad", "")
     # WORKAROUND: CDATA has no place in SGML, and ofxtools does not know it; as escaped text both parsers take it.
-    body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), _CONTROL.sub(" ", text[start:].replace("\u00ad", "")))
-    _refuse_cut_short(text, body)
-    root = _by_library(body)
-    if root is None:
-        root = _recover(body)
-    places = [start + m.start() for m in re.finditer(r"<STMTTRN\s*>", text[start:], re.IGNORECASE)]
-    elements = list(root.iter("STMTTRN"))
-    return Tree(root, dict(zip(elements, _lines_of(text, places), strict=False)))
+    if "<![CDATA[" in body:
+        body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), body)
+    body = _CONTROL.sub(" ", body)
+    _refuse_cut_short(body, first_line)
+    return Tree(body, first_line)
 
 
-def _lines_of(text: str, places: list[int]) -> list[int]:
-    """The line numbers of rising positions, in one pass."""
-    lines, line, before = [], 1, 0
-    for place in places:
-        line += line_of(text[before:place], place - before) - 1
-        lines.append(line)
-        before = place
-    return lines
-
-
-def _refuse_cut_short(text: str, body: str) -> None:
-    upper = body.upper()
-    for tag in ("STMTTRN", "BANKTRANLIST"):
-        opened, closed = upper.rfind(f"<{tag}>"), upper.rfind(f"</{tag}>")
-        if opened > closed and "</OFX>" not in upper[opened:]:
-            line = line_of(text, len(text))
+def _refuse_cut_short(body: str, first_line: int) -> None:
+    ends = re.search(r"</OFX\s*>", body[-200_000:], re.IGNORECASE)
+    for tag in () if ends else ("STMTTRN", "BANKTRANLIST"):
+        opened = closed = -1
+        for match in re.finditer(rf"<(/?){tag}\s*>", body, re.IGNORECASE):
+            opened, closed = (opened, match.start()) if match[1] else (match.start(), closed)
+        if opened > closed:
+            line = first_line + lines_between(body, 0, len(body))
             raise UnreadableFile(f"The file is cut short: it ends inside <{tag}>.", line=line, found=body[-40:].strip())
 
 
-def _by_library(body: str) -> Element | None:
-    """The tree as ofxtools builds it, or None where it refuses the text or finds another number of rows than stand there."""
+def _by_library(text: str, root_tag: str) -> Element | None:
+    """The tree as ofxtools builds it, or None where it refuses the text, or would take small letters for other elements."""
+    if _SMALL_TAG.search(text):
+        return None
     builder = TreeBuilder()
     try:
-        builder.feed(body)
+        builder.feed(text)
         root = builder.close()
     except (SyntaxError, ValueError, AssertionError, IndexError, AttributeError):  # its ParseError is a SyntaxError
         return None
-    rows = len(re.findall(r"<STMTTRN\s*>", body, re.IGNORECASE))
-    return root if root is not None and root.tag == "OFX" and len(list(root.iter("STMTTRN"))) == rows else None
+    return root if root is not None and root.tag == root_tag else None
 
 
-def _recover(body: str) -> Element:
+def _recover(body: str, closed_somewhere: set[str]) -> Element:
     """The tree of a text whose end tags may be missing, whichever header it carries.
 
     An end tag closes its nearest open namesake and all that was left open inside. An element that has text is a leaf: the
-    next start tag closes it. Which elements are never closed anywhere is known before, so that an empty leaf
-    without an end tag does not swallow its neighbours.
+    next start tag closes it. `closed_somewhere` are the elements that the file closes anywhere, so that an empty leaf without
+    an end tag does not swallow its neighbours.
     """
-    closed_somewhere = {m[2].upper() for m in _TOKEN.finditer(body) if m[1]}
     root = Element("OFX")
     stack = [root]
     for match in _TOKEN.finditer(body):

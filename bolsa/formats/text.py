@@ -1,10 +1,13 @@
 """From bytes to text: what encoding a file really has, whatever it declares."""
 
 import codecs
+import re
+from collections.abc import Iterator
 
 from bolsa.errors import UnreadableFile
 
 MOST_BYTES = 32 * 1024 * 1024
+_LINE = re.compile(r"[^\r\n]*(?:\r\n|\r|\n)|[^\r\n]+")
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8-sig"),
     (codecs.BOM_UTF32_LE, "utf-32"),
@@ -73,5 +76,14 @@ def _wide_without_mark(content: bytes) -> str | None:
 
 def line_of(text: str, position: int) -> int:
     """The number of the line a position is in, counted from 1; CR, LF and CRLF each end one."""
-    before = text[:position]
-    return 1 + before.count("\n") + before.count("\r") - before.count("\r\n")
+    return 1 + lines_between(text, 0, position)
+
+
+def lines_between(text: str, start: int, end: int) -> int:
+    """How many lines end between two positions; CR, LF and CRLF each end one. The text is not copied."""
+    return text.count("\n", start, end) + text.count("\r", start, end) - text.count("\r\n", start, end)
+
+
+def lines_of(text: str) -> Iterator[str]:
+    """The lines with their ends, one at a time. The text is not copied, as a StringIO would, at four bytes a letter."""
+    return (match.group() for match in _LINE.finditer(text))

@@ -1,19 +1,21 @@
 """From statements to rows in preview: which account each goes to, and what each row is."""
 
 import sqlite3
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
-from datetime import timedelta
+from datetime import date, timedelta
 
 from bolsa.core.accounts import KIND_BY_KEY, Account
 from bolsa.core.bringing import BroughtRow, BroughtStatement
-from bolsa.core.doubts import doubt_by_balance
+from bolsa.core.doubts import find_doubtful
 from bolsa.core.matching import DAYS_SAME_ID, Verdict, judge_rows
-from bolsa.core.pending import PendingLine, find_booked, judge_pending
+from bolsa.core.pending import DAYS_TO_BOOK, PendingLine, find_booked, judge_pending
 from bolsa.errors import InvalidInput
 from bolsa.store import accounts, brought, household, merging
 from bolsa.store.brought import StoredRow
 from bolsa.store.connection import atomic
 
+JUDGED_TOGETHER = 5_000  # rows
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan"}
 
 
@@ -117,50 +119,90 @@ def stage_statements(
     db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str
 ) -> None:
     """Keeps an account's statements as rows of a batch, each with its verdict, and what the bank says it holds."""
-    rows = [row for statement in statements for row in statement.rows]
     lists_all = any(statement.lists_pending for statement in statements)
     closing = max((s for s in statements if s.balance_minor is not None), key=lambda s: s.balance_day, default=None)
     before = accounts.find_bank_balance(db, account.id, closing.balance_day) if closing else None
-    verdicts, vanished = _judge(db, account, rows, kind, lists_all=lists_all)
-    booked = [i for i, row in enumerate(rows) if not row.pending]
-    doubted = doubt_by_balance(
-        [rows[i] for i in booked], [verdicts[i] for i in booked], before, closing.balance_minor if closing else None
-    )
-    for i, verdict in zip(booked, doubted, strict=True):
-        verdicts[i] = verdict
-    brought.insert_rows(db, batch_id, account.id, zip(rows, verdicts, strict=True))
-    brought.insert_rows(db, batch_id, account.id, [_vanished(line) for line in vanished])
+    brought.insert_rows(db, batch_id, account.id, (row for statement in statements for row in statement.rows))
+    _judge(db, batch_id, account, kind, lists_all=lists_all)
+    if closing and before is not None:
+        off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing.balance_minor
+        _doubt(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
     for statement in statements:
         if statement.balance_minor is not None:
             accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
 
 
-def _vanished(line: PendingLine) -> tuple[BroughtRow, Verdict]:
-    row = BroughtRow(line.day, line.amount_minor, line.text, bank_ref=line.bank_ref, pending=True)
-    return row, Verdict("vanished", True, "the bank announced it and does so no longer; it goes to the trash", line.line_id)
+def _doubt(db: sqlite3.Connection, fresh: list[StoredRow], off_minor: int) -> None:
+    """Marks the row that the declared balances speak against, if there is one."""
+    found = find_doubtful([row.as_brought() for row in fresh], off_minor)
+    if found:
+        row, reason = fresh[found[0]], found[1]
+        kind = "suspicious" if row.verdict == "new" else row.verdict
+        brought.change_row_verdict(db, row.id, Verdict(kind, row.take, reason, row.match_line_id))
 
 
-def _judge(
-    db: sqlite3.Connection, account: Account, rows: list[BroughtRow], kind: str, *, lists_all: bool
-) -> tuple[list[Verdict], list[PendingLine]]:
-    """A verdict a row against what is here now, and the pending lines that have vanished."""
+def _judge(db: sqlite3.Connection, batch_id: int, account: Account, kind: str, *, lists_all: bool) -> None:
+    """Gives each of a batch's rows for an account its verdict against what is here now; what the user decided stays decided.
+
+    A long file is judged some days at a time, so that memory does not grow with it.
+    """
     announced = merging.list_pending_lines(db, account.id)
-    booked = [i for i, row in enumerate(rows) if not row.pending]
-    waiting = [i for i, row in enumerate(rows) if row.pending]
-    verdicts: dict[int, Verdict] = {}
-    if booked:
-        first = min(rows[i].day for i in booked) - timedelta(days=DAYS_SAME_ID)
-        last = max(rows[i].day for i in booked) + timedelta(days=DAYS_SAME_ID)
-        known = brought.list_known_rows(db, account.id, first, last)
-        open_lines = merging.list_open_lines(db, account.id, first, last)
-        members = [rows[i] for i in booked]
-        now_booked = find_booked(members, announced, account.currency)
-        verdicts = dict(zip(booked, judge_rows(members, known, open_lines, kind, now_booked), strict=True))
-    taken = {verdict.line_id for verdict in verdicts.values()}
-    left = [line for line in announced if line.line_id not in taken]
-    pending, vanished = judge_pending([rows[i] for i in waiting], left, account.currency, lists_all=lists_all)
-    verdicts |= dict(zip(waiting, pending, strict=True))
-    return [verdicts[i] for i in range(len(rows))], vanished
+    booked = _find_booked(db, batch_id, account, announced)
+    used_known: set[int] = set()
+    used_lines = {verdict.line_id for verdict in booked.values()}
+    for first, last, seen_until in _windows(brought.count_by_day(db, batch_id, account.id)):
+        rows = brought.list_rows_of_days(db, batch_id, account.id, first, seen_until)
+        around = first - timedelta(days=DAYS_SAME_ID), seen_until + timedelta(days=DAYS_SAME_ID)
+        known = [row for row in brought.list_known_rows(db, account.id, *around) if row.id not in used_known]
+        lines = [line for line in merging.list_open_lines(db, account.id, *around) if line.line_id not in used_lines]
+        now_booked = {i: booked[row.id] for i, row in enumerate(rows) if row.id in booked}
+        verdicts = judge_rows([row.as_brought() for row in rows], known, lines, kind, now_booked)
+        judged = [(row, verdict) for row, verdict in zip(rows, verdicts, strict=True) if row.day <= last]
+        used_known |= {verdict.known_id for _, verdict in judged if verdict.known_id}
+        used_lines |= {verdict.line_id for _, verdict in judged if verdict.kind == "matched"}
+        _note(db, judged)
+    left = [line for line in announced if line.line_id not in used_lines]
+    waiting = brought.list_pending_rows(db, batch_id, account.id)
+    pending, vanished = judge_pending([row.as_brought() for row in waiting], left, account.currency, lists_all=lists_all)
+    _note(db, zip(waiting, pending, strict=True))
+    for line in vanished:
+        row = BroughtRow(line.day, line.amount_minor, line.text, bank_ref=line.bank_ref, pending=True)
+        gone = Verdict("vanished", True, "the bank announced it and does so no longer; it goes to the trash", line.line_id)
+        brought.insert_rows(db, batch_id, account.id, [row], gone)
+
+
+def _note(db: sqlite3.Connection, judged: Iterable[tuple[StoredRow, Verdict]]) -> None:
+    """Writes the verdicts that say something else than what stands there, but for rows the user decided about."""
+    said = [
+        (row.id, verdict)
+        for row, verdict in judged
+        if not row.is_overruled
+        and (row.verdict, row.reason, row.match_line_id) != (verdict.kind, verdict.reason, verdict.line_id)
+    ]
+    brought.change_verdicts(db, said)
+
+
+def _windows(counts: list[tuple[date, int]]) -> Iterator[tuple[date, date, date]]:
+    """Stretches of days with about JUDGED_TOGETHER rows: first and last day, and the day until which rows are looked at, since
+    an entry typed for a last day may belong to a row of the next stretch."""
+    first, rows = None, 0
+    for i, (day, count) in enumerate(counts):
+        first, rows = first or day, rows + count
+        is_last = i == len(counts) - 1
+        if is_last or rows >= JUDGED_TOGETHER:
+            yield first, day, day if is_last else day + timedelta(days=DAYS_SAME_ID)
+            first, rows = None, 0
+
+
+def _find_booked(db: sqlite3.Connection, batch_id: int, account: Account, announced: list[PendingLine]) -> dict[int, Verdict]:
+    """By row id: the verdict that it is an entry the bank had announced."""
+    if not announced:
+        return {}
+    days = [line.day for line in announced]
+    around = min(days) - timedelta(days=DAYS_TO_BOOK), max(days) + timedelta(days=DAYS_TO_BOOK)
+    rows = brought.list_rows_of_days(db, batch_id, account.id, *around)
+    found = find_booked([row.as_brought() for row in rows], announced, account.currency)
+    return {rows[i].id: verdict for i, verdict in found.items()}
 
 
 def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
@@ -168,15 +210,10 @@ def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
 
     What the user decided stays decided.
     """
-    rows = [row for row in brought.list_rows(db, batch_id) if row.verdict != "vanished"]
     with atomic(db):
-        for account_id in dict.fromkeys(row.account_id for row in rows):
-            members: list[StoredRow] = [row for row in rows if row.account_id == account_id]
-            account, kind = accounts.get_account(db, account_id), brought.get_format(db, batch_id)
-            verdicts, _ = _judge(db, account, [row.as_brought() for row in members], kind, lists_all=False)
-            for row, verdict in zip(members, verdicts, strict=True):
-                if not row.is_overruled:
-                    brought.change_row_verdict(db, row.id, verdict)
+        for account_id in brought.list_accounts_of_batch(db, batch_id):
+            account = accounts.get_account(db, account_id)
+            _judge(db, batch_id, account, brought.get_format(db, batch_id), lists_all=False)
 
 
 def as_kind(found: FoundAccount, kind: str) -> FoundAccount:

@@ -5,6 +5,7 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 
 from bolsa.core.bringing import BroughtRow
 from bolsa.core.matching import KnownRow, Verdict
@@ -12,6 +13,7 @@ from bolsa.core.payees import payee_key
 from bolsa.errors import NotFound
 
 OVERRULED = "as you decided"  # the reason of a row the user decided about
+NOT_JUDGED = Verdict("new", True)
 
 
 @dataclass(frozen=True)
@@ -214,13 +216,7 @@ def remove_upload(db: sqlite3.Connection, batch_id: int, *, keep_containing: byt
     db.execute(REMOVE_UPLOAD, {"id": batch_id, "keep": keep_containing.decode()})
 
 
-class _Keys(dict):
-    """Payee keys, each computed once."""
-
-    def __missing__(self, payee: str) -> str:
-        self[payee] = payee_key(payee)
-        return self[payee]
-
+_key_of = lru_cache(maxsize=10_000)(payee_key)
 
 INSERT_ROW = """
     INSERT INTO brought_row (batch_id, account_id, day, amount_minor, payee, payee_key, memo, bank_ref, value_day,
@@ -228,18 +224,19 @@ INSERT_ROW = """
     VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
 
 
-def insert_rows(db: sqlite3.Connection, batch_id: int, account_id: int, judged: Iterable[tuple[BroughtRow, Verdict]]) -> None:
-    """Keeps rows with their verdicts, in the file's order."""
-    keys = _Keys()
+def insert_rows(
+    db: sqlite3.Connection, batch_id: int, account_id: int, rows: Iterable[BroughtRow], verdict: Verdict = NOT_JUDGED
+) -> None:
+    """Keeps rows in the file's order; they count as new until they are judged."""
+    judged = (verdict.kind, int(verdict.take), verdict.reason, verdict.line_id)
     db.executemany(
         INSERT_ROW,
         (
             (
-                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, keys[row.payee], row.memo, row.bank_ref,
-                row.value_day.isoformat() if row.value_day else None, row.file_line, int(row.pending), verdict.kind,
-                int(verdict.take), verdict.reason, verdict.line_id,
+                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, _key_of(row.payee), row.memo,
+                row.bank_ref, row.value_day.isoformat() if row.value_day else None, row.file_line, int(row.pending), *judged,
             )
-            for row, verdict in judged
+            for row in rows
         ),
     )  # fmt: skip
 
@@ -272,6 +269,62 @@ def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[
     """The first rows of a batch, those it would bring before those that are here already."""
     sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id ORDER BY take DESC, id LIMIT :most"
     return [_row(row) for row in db.execute(sql, {"id": batch_id, "most": most})]
+
+
+COUNT_BY_DAY = """
+    SELECT day, count(*) AS rows FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict <> 'vanished'
+    GROUP BY day ORDER BY day"""
+
+
+def count_by_day(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[tuple[date, int]]:
+    """How many booked rows of an account a batch holds on each day, in order."""
+    rows = db.execute(COUNT_BY_DAY, {"batch_id": batch_id, "account_id": account_id})
+    return [(date.fromisoformat(row["day"]), row["rows"]) for row in rows]
+
+
+LIST_OF_DAYS = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row INDEXED BY brought_row_of_account
+    WHERE account_id = :account_id AND day BETWEEN :first AND :last AND batch_id = :batch_id
+        AND pending = 0 AND verdict <> 'vanished' ORDER BY id"""
+
+
+def list_rows_of_days(db: sqlite3.Connection, batch_id: int, account_id: int, first: date, last: date) -> list[StoredRow]:
+    """The booked rows of a batch for an account on these days, in the file's order."""
+    values = {"batch_id": batch_id, "account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    return [_row(row) for row in db.execute(LIST_OF_DAYS, values)]
+
+
+LIST_PENDING_ROWS = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 1 AND verdict <> 'vanished' ORDER BY id"""
+
+
+def list_pending_rows(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[StoredRow]:
+    """The rows of a batch that a bank announces for an account, in the file's order."""
+    return [_row(row) for row in db.execute(LIST_PENDING_ROWS, {"batch_id": batch_id, "account_id": account_id})]
+
+
+SUM_FRESH = """
+    SELECT coalesce(sum(amount_minor), 0) FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict NOT IN ('known', 'vanished')"""
+
+
+def sum_fresh_minor(db: sqlite3.Connection, batch_id: int, account_id: int) -> int:
+    """The sum of a batch's booked rows for an account that were not here before."""
+    return db.execute(SUM_FRESH, {"batch_id": batch_id, "account_id": account_id}).fetchone()[0]
+
+
+LIST_FRESH = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict NOT IN ('known', 'vanished')
+        AND amount_minor IN (:one, :other) ORDER BY id"""
+
+
+def list_fresh_rows(db: sqlite3.Connection, batch_id: int, account_id: int, one: int, other: int) -> list[StoredRow]:
+    """The booked rows of a batch for an account that were not here before, with one of two amounts, in the file's order."""
+    values = {"batch_id": batch_id, "account_id": account_id, "one": one, "other": other}
+    return [_row(row) for row in db.execute(LIST_FRESH, values)]
 
 
 def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most: int = -1) -> list[StoredRow]:
@@ -328,13 +381,16 @@ def list_learned_payees(db: sqlite3.Connection, raw_payees: set[str]) -> dict[st
     return {raw: known[key] for raw, key in keys.items() if key in known}
 
 
-CHANGE_ROW = """
-    UPDATE brought_row SET verdict = :verdict, take = :take, reason = :reason, match_line_id = :match WHERE id = :id"""
+CHANGE_ROW = "UPDATE brought_row SET verdict = ?, take = ?, reason = ?, match_line_id = ? WHERE id = ?"
+
+
+def change_verdicts(db: sqlite3.Connection, judged: Iterable[tuple[int, Verdict]]) -> None:
+    """Notes what rows are: (row id, verdict)."""
+    db.executemany(CHANGE_ROW, ((v.kind, int(v.take), v.reason, v.line_id, row_id) for row_id, v in judged))
 
 
 def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: Verdict) -> None:
-    values = {"id": row_id, "verdict": verdict.kind, "take": int(verdict.take), "reason": verdict.reason}
-    db.execute(CHANGE_ROW, values | {"match": verdict.line_id})
+    change_verdicts(db, [(row_id, verdict)])
 
 
 SET_LINES = "UPDATE brought_row SET line_id = ?, line_before = ? WHERE id = ?"
@@ -346,7 +402,7 @@ def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str |
 
 
 LIST_KNOWN = """
-    SELECT r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
+    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
            (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
     WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.pending = 0
@@ -359,7 +415,8 @@ def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: 
     values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
     for r in db.execute(LIST_KNOWN, values):
         text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
-        known.append(KnownRow(date.fromisoformat(r["day"]), r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"]))
+        day = date.fromisoformat(r["day"])
+        known.append(KnownRow(r["id"], day, r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"]))
     return known
 
 

@@ -23,7 +23,7 @@ ROWS = st.lists(
 
 
 def known_of(rows, source="csv"):
-    return [KnownRow(r.day, r.amount_minor, r.raw_text, r.bank_ref, i + 1, source) for i, r in enumerate(rows)]
+    return [KnownRow(i + 1, r.day, r.amount_minor, r.raw_text, r.bank_ref, i + 1, source) for i, r in enumerate(rows)]
 
 
 def kinds(verdicts):
@@ -46,11 +46,11 @@ class Judging(unittest.TestCase):
         self.assertEqual(kinds(judge_rows(rows, known_of(rows[:1], "ofx"), [], "ofx")), ["known", "new"])
 
     def test_an_id_given_out_again_months_later_is_new(self):
-        old = [KnownRow(DAY - timedelta(days=60), -320, "Bakery", "1", 7, "ofx")]
+        old = [KnownRow(1, DAY - timedelta(days=60), -320, "Bakery", "1", 7, "ofx")]
         self.assertEqual(kinds(judge_rows([BroughtRow(DAY, -320, "Bakery", bank_ref="1")], old, [], "ofx")), ["new"])
 
     def test_an_id_with_another_amount_is_doubtful_and_brought(self):
-        old = [KnownRow(DAY, -320, "Bakery", "1", 7, "ofx")]
+        old = [KnownRow(1, DAY, -320, "Bakery", "1", 7, "ofx")]
         verdict = judge_rows([BroughtRow(DAY, -330, "Bakery", bank_ref="1")], old, [], "ofx")[0]
         self.assertEqual((verdict.kind, verdict.take), ("suspicious", True))
 
@@ -73,12 +73,12 @@ class Judging(unittest.TestCase):
         self.assertEqual((verdict.kind, verdict.take, verdict.line_id), ("suspicious", True, 1))
 
     def test_a_deleted_entry_does_not_come_back(self):
-        old = [KnownRow(DAY, -320, "Bakery", "1", None, "ofx")]
+        old = [KnownRow(1, DAY, -320, "Bakery", "1", None, "ofx")]
         verdict = judge_rows([BroughtRow(DAY, -320, "Bakery", bank_ref="1")], old, [], "ofx")[0]
         self.assertEqual(verdict.reason, "the same bank id, in the trash")
 
     def test_another_kind_of_file_is_known_by_day_amount_and_likeness(self):
-        old = [KnownRow(DAY, -2340, "GREBE STREET GROCER 0093", "q1", 5, "ofx")]
+        old = [KnownRow(1, DAY, -2340, "GREBE STREET GROCER 0093", "q1", 5, "ofx")]
         self.assertEqual(kinds(judge_rows([BroughtRow(DAY, -2340, "Grebe Street Grocer")], old, [], "csv")), ["known"])
         self.assertEqual(kinds(judge_rows([BroughtRow(DAY, -2340, "Otter Books")], old, [], "csv")), ["new"])
 

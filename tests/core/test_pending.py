@@ -4,7 +4,7 @@ import unittest
 from datetime import date, timedelta
 
 from bolsa.core.bringing import BroughtRow
-from bolsa.core.doubts import doubt_by_balance
+from bolsa.core.doubts import find_doubtful
 from bolsa.core.matching import Verdict, judge_rows
 from bolsa.core.pending import PendingLine, find_booked, judge_pending
 
@@ -68,23 +68,21 @@ class StillPending(unittest.TestCase):
 
 
 class SpokenAgainstByTheBalance(unittest.TestCase):
-    def kinds(self, rows, before, now, verdicts=None):
-        return [v.kind for v in doubt_by_balance(rows, verdicts or [Verdict("new", True)] * len(rows), before, now)]
+    def doubtful(self, rows, off):
+        found = find_doubtful(rows, off)
+        return found[0] if found else None
 
     def test_a_row_sent_twice_that_the_balance_counts_once(self):
         twice = [row(-500, ref="A"), row(-200), row(-500, ref="A-R")]
-        self.assertEqual(self.kinds(twice, 10_000, 9_300), ["new", "new", "suspicious"])
-        self.assertEqual(self.kinds(twice, 10_000, 8_800), ["new"] * 3, "two true purchases")
+        self.assertEqual(self.doubtful(twice, -500), 2)
+        self.assertIsNone(self.doubtful(twice, 0), "two true purchases")
 
     def test_a_row_whose_sign_the_balance_turns(self):
-        self.assertEqual(self.kinds([row(500), row(-200)], 10_000, 9_300), ["suspicious", "new"])
+        self.assertEqual(self.doubtful([row(500), row(-200)], 1_000), 0)
+        self.assertIsNone(self.doubtful([row(500), row(500, days=1)], 1_000), "either could be meant")
 
-    def test_what_is_here_already_does_not_count(self):
-        known = [Verdict("known", False), Verdict("new", True)]
-        self.assertEqual(self.kinds([row(-500), row(-200)], 10_000, 9_800, known), ["known", "new"])
-
-    def test_without_balances_nothing_is_doubted(self):
-        self.assertEqual(self.kinds([row(500)], None, 9_300), ["new"])
+    def test_a_difference_no_row_explains_is_left_to_check(self):
+        self.assertIsNone(self.doubtful([row(500), row(-200)], 301))
 
 
 if __name__ == "__main__":

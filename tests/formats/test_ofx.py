@@ -2,6 +2,7 @@
 
 import contextlib
 import random
+import re
 import unittest
 from datetime import date
 
@@ -92,7 +93,7 @@ class WhatBanksSend(unittest.TestCase):
         self.assertEqual(one(ofx(rows=ROW.replace("<NAME>", "<MEMO>"))).rows[0].payee, "Grebe Street Grocer")
         self.assertEqual(one(ofx(rows=ROW.replace("<NAME>Grebe Street Grocer", ""))).rows[0].payee, "Debit")
         self.assertEqual(one(ofx(rows=ROW.replace("<NAME>", "<MEMO><NAME>"))).rows[0].payee, "Grebe Street Grocer")
-        self.assertEqual(one(ofx(rows="")).rows, ())
+        self.assertEqual(len(one(ofx(rows="")).rows), 0)
 
     def test_marks_in_words(self):
         rows = ROW.replace("Grebe Street Grocer", "Kelp &amp; Barley<MEMO><![CDATA[table <4>]]>")
@@ -118,7 +119,9 @@ class WhatBanksSend(unittest.TestCase):
 
     def test_the_library_and_our_parser_build_the_same_tree(self):
         body = ofx(rows=ROW * 3)[len(SGML_HEADER) :]
-        trees = [[(e.tag, (e.text or "").strip()) for e in tree.iter()] for tree in (_by_library(body), _recover(body))]
+        closed = set(re.findall(r"</(\w+)>", body))
+        roots = (_by_library(body, "OFX"), _recover(body, closed))
+        trees = [[(e.tag, (e.text or "").strip()) for e in tree.iter()] for tree in roots]
         self.assertEqual(*trees)
 
 

@@ -8,15 +8,17 @@ import time
 import unittest
 from contextlib import closing
 from datetime import date
+from unittest import mock
 
 from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
-from bolsa.services import bringing_in, changes, entries, files, listing, sorting
+from bolsa.services import bringing_in, changes, entries, files, listing, sorting, staging
 from bolsa.services.accounts import get_account
 from bolsa.services.bringing_in import Choice
 from bolsa.services.sorting import what_to_sort
+from bolsa.store import brought
 from tests.formats.test_ofx import ROW, ofx
 from tests.services.household import BY, HouseholdCase
 
@@ -45,6 +47,27 @@ class BringingIn(HouseholdCase):
             whole = [line for line in lines if line in part]  # an export holds every row of its days
             self.bring("Date,Payee,Amount\n" + "\n".join(whole) + "\n", account=account)
         self.assertEqual(self.balance(account), -sum(100 * (pick + 1) for pick in picks))
+
+    @given(
+        st.lists(st.tuples(st.integers(0, 25), st.integers(1, 3)), max_size=14),
+        st.lists(st.tuples(st.integers(0, 25), st.integers(1, 3)), max_size=6),
+        st.integers(0, 14),
+    )
+    def test_a_file_judged_some_days_at_a_time_is_judged_as_a_whole(self, rows, typed, known):
+        lines = [f"2026-04-{1 + day:02},SHOP,-{amount}.00" for day, amount in rows]
+        found = []
+        for together in (2, 5_000):
+            account = self.an_account(f"Account {time.monotonic_ns()}")
+            self.bring("Date,Payee,Amount\n" + "\n".join(lines[:known]) + "\n", account=account)
+            for day, amount in typed:
+                self.spends(100 * amount, day=date(2026, 4, 1 + day), payee="Shop", account=account, state="pending")
+            with mock.patch.object(staging, "JUDGED_TOGETHER", together):
+                batch = self.bring("Date,Payee,Amount\n" + "\n".join(lines) + "\n", account=account).batch_id
+            kept = brought.list_rows(self.db, batch)
+            claimed = [row.line_id for row in kept if row.verdict == "matched"]
+            self.assertEqual(len(claimed), len(set(claimed)), "an entry belongs to one row")
+            found.append((sum(row.verdict == "known" for row in kept), self.balance(account)))
+        self.assertEqual(found[0], found[1])
 
     def test_a_typed_entry_is_merged_and_keeps_its_words(self):
         entry_id = self.spends(2340, day=date(2026, 5, 3), state="pending")
