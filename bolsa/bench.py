@@ -157,6 +157,21 @@ def register_by_payee(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="payee")), None
 
 
+def register_by_category(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The first page of the largest register sorted by category, as by tag, member or state."""
+    return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="category")), None
+
+
+def register_by_bank_text(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The first page of the largest register sorted by what the bank sent, which no index serves."""
+    return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="bank")), None
+
+
+def register_by_balance(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The first page of the largest register sorted by running balance, which is counted over all lines."""
+    return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="balance")), None
+
+
 def _page(db: sqlite3.Connection, by: By, **wanted: object) -> float:
     return _median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(**wanted)))
 
@@ -292,6 +307,9 @@ MEASURES: dict[str, Callable] = {
     "register, first page": register_page,
     "register, page in the middle": register_deep,
     "register, by payee": register_by_payee,
+    "register, by category": register_by_category,
+    "register, by bank text": register_by_bank_text,
+    "register, by balance": register_by_balance,
     "register, a word not there": register_word_nowhere,
     "register, a rare word": register_rare_word,
     "register, a word everywhere": register_common_word,

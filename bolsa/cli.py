@@ -161,10 +161,8 @@ def run_import(options: argparse.Namespace) -> int:
                     db, by_now(db), account_id, path.name, content, dry_run=options.dry_run, report=report
                 )
                 said |= {"new": done.new, "matched": done.matched, "known": done.known, "warnings": list(done.warnings)}
-                said["differs"] = [
-                    {"account": s.account.name, "by": decimal_text(s.difference_minor, s.account.currency)}
-                    for s in done.differing
-                ]
+                said |= {"share_moves": done.moves, "positions": done.positions}
+                said["differs"] = [_difference(state) for state in done.differing]
             except BolsaError as error:
                 failed = True
                 said |= {"refused": 1, "error": error.sentence}
@@ -189,6 +187,8 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
     else:
         would = "would bring " if options.dry_run else ""
         print(f"{said['file']}: {would}{said['new']} new, {said['matched']} matched, {said['known']} already here")
+        if said["share_moves"] or said["positions"]:
+            print(f"  {said['share_moves']} moves of shares, {said['positions']} positions listed")
         for warning in said["warnings"]:
             print(f"  {warning}")
         for one in said["differs"]:

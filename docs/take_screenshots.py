@@ -30,6 +30,7 @@ VIEWS = {
     "budget": "/budget",
     "budget-opened": "/budget?open=7",
     "values": "/books/7/values",
+    "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
     "worth": "/worth",
     "house": "/house",

@@ -26,6 +26,35 @@ class BroughtRow(NamedTuple):
         return " · ".join(part for part in (self.payee, self.memo) if part)
 
 
+class BroughtMove(NamedTuple):
+    """Shares that came in or left, as the institution sent it; `code` is what its files call the security."""
+
+    code: str
+    name: str
+    day: date
+    kind: str  # a key of core/shares.KINDS
+    shares_e8: int
+    total_minor: int | None = None
+    reason: str = ""
+    bank_ref: str = ""
+
+
+class BroughtPosition(NamedTuple):
+    """How many shares the institution says are held at the end of a day."""
+
+    code: str
+    name: str
+    day: date
+    shares_e8: int
+
+
+class BroughtShares(NamedTuple):
+    """What an investment statement says of shares."""
+
+    moves: tuple[BroughtMove, ...] = ()
+    positions: tuple[BroughtPosition, ...] = ()
+
+
 @dataclass(frozen=True)
 class BroughtStatement:
     """The rows of one account in a file. `currency` is "" where the file does not say; the balance is as of its day.
@@ -43,3 +72,4 @@ class BroughtStatement:
     balance_day: date | None = None
     warnings: tuple[str, ...] = field(default=())
     lists_pending: bool = False
+    shares: BroughtShares | None = None  # of an investment statement

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass, field
 
+SHARES = "shares"  # in the place of a currency: the amount is of shares, in 1e-8
+
 
 @dataclass(frozen=True)
 class Working:

@@ -1,7 +1,6 @@
 """Writing the household's history into a file, with its mess, and the bank's side of it into a scenario."""
 
 import json
-import random
 import sqlite3
 from collections import defaultdict
 from dataclasses import dataclass, replace
@@ -15,14 +14,16 @@ from bolsa.core.entries import Entry, Line
 from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
 from bolsa.core.payees import tidy_payee
+from bolsa.core.shares import Move, parse_shares
 from bolsa.core.terms import Terms
 from bolsa.demo import people
 from bolsa.demo.months import Happening, happenings
-from bolsa.services import accounts, history, households, valuing, worth
+from bolsa.services import accounts, history, households, shares, valuing, worth
 from bolsa.services.budgeting import budget_view
 from bolsa.services.clock import By
 from bolsa.services.history import RemoteAccount
 from bolsa.services.households import Household
+from bolsa.stand_ins.market.state import Market
 
 UNSORTED = 1
 NAME_LETTERS = 32  # what OFX lets a bank say of a payee
@@ -58,6 +59,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_bank_words(db, names, happened)
     _record_rates(db)
     _record_values(db, names)
+    _record_shares(db, names)
     _record_plan(db, names)
     _record_connections(db, names)
     _record_last_sitting(db)
@@ -270,11 +272,12 @@ def _record_bank_words(db: sqlite3.Connection, names: Names, happened: list[Happ
 
 
 def _record_rates(db: sqlite3.Connection) -> None:
-    dice = random.Random(people.SEED + 1)  # noqa: S311 (a story, not a secret)
-    rate = 0.0915
+    """A rate noted on the first business day of each month, as the market has it, so that fetching the days between agrees."""
+    market = Market()
     for month in months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)):
-        rate = min(0.099, max(0.083, rate + dice.uniform(-0.0016, 0.0015)))
-        history.record_rate(db, "SEK", month.first_day, round(rate * 10**8))
+        for currency in sorted({a.currency for a in people.ACCOUNTS} - {"EUR"}):
+            day, rate = market.rates("EUR", currency, month.first_day, month.last_day)[0]
+            history.record_rate(db, currency, day, int(rate * 10**8))
 
 
 def _record_values(db: sqlite3.Connection, names: Names) -> None:
@@ -282,6 +285,16 @@ def _record_values(db: sqlite3.Connection, names: Names) -> None:
     for key, day, value in people.VALUES:
         valuing.note_value(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, _minor(value))
     valuing.carry_values(db, By(date(2026, 4, 20), "2026-04-20T20:00:00Z", 1))
+
+
+def _record_shares(db: sqlite3.Connection, names: Names) -> None:
+    """The shares of Noor's funds and Itziar's depot, and what their institutions list."""
+    for key, security, code, day, kind, count, total, reason in people.SHARES:
+        move = Move(day, kind, parse_shares(count), total_minor=_minor(total) if total else None, reason=reason)
+        shares.enter_move(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], security, code, move)
+    for key, day, listed in people.LISTS:
+        found = [(name, "", parse_shares(count)) for name, count in listed]
+        shares.note_positions(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, found)
 
 
 def _record_plan(db: sqlite3.Connection, names: Names) -> None:

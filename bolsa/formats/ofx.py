@@ -4,17 +4,17 @@ Three steps: find the header and decode the text; text to a tree, by ofxtools wh
 parser (ofx_tree.py) where it does not; tree to statements, asking for nothing a bank may leave out.
 """
 
-import html
 import re
 from datetime import date
 from decimal import Decimal, InvalidOperation
 from xml.etree.ElementTree import Element
 
-from bolsa.core.amounts import find_decimal_mark, read_decimal
+from bolsa.core.amounts import find_decimal_mark
 from bolsa.core.bringing import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
-from bolsa.formats.dates import day_or_month_end
+from bolsa.formats.ofx_leaves import read_amount, read_ofx_day, text_of
+from bolsa.formats.ofx_shares import read_shares
 from bolsa.formats.ofx_tree import Row, Tree, parse_tree
 from bolsa.formats.spool import Spool
 from bolsa.formats.text import decode, line_of
@@ -30,10 +30,6 @@ _CODE_PAGES = {
     "iso-8859-15": "iso-8859-15",
 }
 _NO_ID = {"", "0", "NONE", "NULL", "N/A", "000000"}
-
-
-class InvestmentsOnly(UnreadableFile):
-    """The file is sound, and all of it is for Holdings."""
 
 
 def has_investments(content: bytes) -> bool:
@@ -64,7 +60,11 @@ def read_ofx(content: bytes, default_currency: str = "EUR") -> list[BroughtState
     if not start:
         raise UnreadableFile("The file has no <OFX> element: it is not an OFX file.")
     tree = parse_tree(text, start.start())
-    statements = [_statement(found, tree, default_currency) for found in tree.root.iter() if found.tag in ("STMTRS", "CCSTMTRS")]
+    statements = [
+        (_investments if found.tag == "INVSTMTRS" else _statement)(found, tree, default_currency)
+        for found in tree.root.iter()
+        if found.tag in ("STMTRS", "CCSTMTRS", "INVSTMTRS")
+    ]
     if not statements:
         _refuse_without_statements(tree)
     return statements
@@ -77,19 +77,17 @@ def is_account_unknown(content: bytes) -> bool:
 
 def _refuse_without_statements(tree: Tree) -> None:
     for status in tree.root.iter("STATUS"):
-        if _text(status, "CODE") not in ("", "0") and _text(status, "SEVERITY").upper() != "INFO":
-            message = _text(status, "MESSAGE") or f"code {_text(status, 'CODE')}"
+        if text_of(status, "CODE") not in ("", "0") and text_of(status, "SEVERITY").upper() != "INFO":
+            message = text_of(status, "MESSAGE") or f"code {text_of(status, 'CODE')}"
             raise UnreadableFile(f"The bank answered with an error instead of a statement: {message}.")
-    if next(tree.root.iter("INVSTMTRS"), None) is not None:
-        raise InvestmentsOnly("The file holds an investment statement and no bank or card statement.")
-    raise UnreadableFile("The file holds no bank or card statement (no STMTRS or CCSTMTRS element).")
+    raise UnreadableFile("The file holds no statement (no STMTRS, CCSTMTRS or INVSTMTRS element).")
 
 
 def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtStatement:
-    currency = _text(element, "CURDEF").upper()
+    currency = text_of(element, "CURDEF").upper()
     currency = currency if is_currency_code(currency) else ""
     account = element.find("BANKACCTFROM")
-    kind = _text(account, "ACCTTYPE").upper() if account is not None else ""
+    kind = text_of(account, "ACCTTYPE").upper() if account is not None else ""
     if account is None:
         account = element.find("CCACCTFROM")
         kind = "CREDITCARD" if account is not None or element.tag == "CCSTMTRS" else ""
@@ -101,29 +99,38 @@ def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtSt
         for pending in announced.iter("STMTTRNP"):
             rows.append(_pending_row(pending, tree.line_of_pending(pending), mark, currency or default_currency))
     balance = _balance(element, mark, currency or default_currency, warnings)
-    if next(tree.root.iter("INVSTMTRS"), None) is not None:
-        warnings["The file also holds an investment statement. The file is kept whole, for Holdings."] = None
-    number = _text(account, "ACCTID") if account is not None else ""
+    number = text_of(account, "ACCTID") if account is not None else ""
     return BroughtStatement(rows, number, kind, currency, *balance, warnings=tuple(warnings), lists_pending=announced is not None)
+
+
+def _investments(element: Element, tree: Tree, default_currency: str) -> BroughtStatement:
+    """An investment statement: its shares. The money in it is for Holdings, for which the file is kept whole."""
+    currency = text_of(element, "CURDEF").upper()
+    currency = currency if is_currency_code(currency) else ""
+    account = element.find("INVACCTFROM")
+    number = text_of(account, "ACCTID")
+    shares = read_shares(tree.root, element, currency or default_currency)
+    warning = "The file holds an investment statement. Its shares are read, and the file is kept whole, for Holdings."
+    return BroughtStatement((), number, "INVESTMENT", currency, warnings=(warning,), shares=shares)
 
 
 def _pending_row(element: Element, line: int, mark: str, currency: str) -> BroughtRow:
     """A row of the list of pending transactions (OFX 2.2, section 11.4.3.5)."""
-    amount, day = _read_amount(_text(element, "TRNAMT"), mark), read_ofx_day(_text(element, "DTTRAN"))
+    amount, day = read_amount(text_of(element, "TRNAMT"), mark), read_ofx_day(text_of(element, "DTTRAN"))
     if amount is None or day is None:
         lacking = "amount (TRNAMT)" if amount is None else "date (DTTRAN)"
         raise UnreadableFile(f"This <STMTTRNP> has no {lacking}.", line=line)
     payee, memo = _words(element)
-    ref = _text(element, "REFNUM")
+    ref = text_of(element, "REFNUM")
     return BroughtRow(day, to_minor(amount, currency), payee, memo, ref, file_line=line, pending=True)
 
 
 def _row(row: Row, mark: str, currency: str, warnings: dict[str, None]) -> BroughtRow:
     element, line = row.element, row.line
-    amount = _read_amount(_text(element, "TRNAMT"), mark)
+    amount = read_amount(text_of(element, "TRNAMT"), mark)
     if amount is None:
-        raise UnreadableFile("This <STMTTRN> has no amount (TRNAMT).", line=line, found=_text(element, "TRNAMT"))
-    posted = _text(element, "DTPOSTED") or _text(element, "DTUSER") or _text(element, "DTAVAIL")
+        raise UnreadableFile("This <STMTTRN> has no amount (TRNAMT).", line=line, found=text_of(element, "TRNAMT"))
+    posted = text_of(element, "DTPOSTED") or text_of(element, "DTUSER") or text_of(element, "DTAVAIL")
     day = read_ofx_day(posted)
     if day is None:
         raise UnreadableFile("This <STMTTRN> has no date (DTPOSTED).", line=line, found=posted)
@@ -131,24 +138,16 @@ def _row(row: Row, mark: str, currency: str, warnings: dict[str, None]) -> Broug
     if foreign:
         warnings[foreign] = None
     payee, memo = _words(element)
-    ref = _text(element, "FITID")
+    ref = text_of(element, "FITID")
     return BroughtRow(
         day=day,
         amount_minor=to_minor(amount, currency),
         payee=payee,
         memo=memo,
         bank_ref="" if ref.upper() in _NO_ID else ref,
-        value_day=read_ofx_day(_text(element, "DTAVAIL")) or read_ofx_day(_text(element, "DTUSER")),
+        value_day=read_ofx_day(text_of(element, "DTAVAIL")) or read_ofx_day(text_of(element, "DTUSER")),
         file_line=line,
     )
-
-
-def _read_amount(text: str, mark: str) -> Decimal | None:
-    """The amount: a text that shows its own decimal mark is believed before the file's usual one."""
-    if "." not in text and "," not in text:
-        return read_decimal(text, mark)
-    own_mark, certain = find_decimal_mark([text])
-    return read_decimal(text, own_mark if certain else mark)
 
 
 def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> tuple[Decimal, str]:
@@ -157,24 +156,24 @@ def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> 
     CURRATE is the ratio of the statement's currency to the row's; ORIGCURRENCY says that it was converted already.
     """
     own = element.find("CURRENCY")
-    if own is None or _text(own, "CURSYM").upper() in ("", currency):
+    if own is None or text_of(own, "CURSYM").upper() in ("", currency):
         return amount, ""
     try:
-        return amount * Decimal(_text(own, "CURRATE").replace(",", ".") or "1"), ""
+        return amount * Decimal(text_of(own, "CURRATE").replace(",", ".") or "1"), ""
     except InvalidOperation:
-        return amount, f"A row in {_text(own, 'CURSYM')} has no readable rate; its amount was taken as it stands."
+        return amount, f"A row in {text_of(own, 'CURSYM')} has no readable rate; its amount was taken as it stands."
 
 
 def _words(element: Element) -> tuple[str, str]:
-    name = _text(element, "NAME") or _text(element, "PAYEE/NAME")
-    memo = _text(element, "MEMO") or _text(element, "EXTDNAME")
-    number = _text(element, "CHECKNUM")
-    if number and number not in f"{name} {memo}" and _text(element, "TRNTYPE").upper() == "CHECK":
+    name = text_of(element, "NAME") or text_of(element, "PAYEE/NAME")
+    memo = text_of(element, "MEMO") or text_of(element, "EXTDNAME")
+    number = text_of(element, "CHECKNUM")
+    if number and number not in f"{name} {memo}" and text_of(element, "TRNTYPE").upper() == "CHECK":
         memo = f"{memo} cheque {number}".strip()
     if not name:
         name, memo = memo, ""
     if not name:
-        name = _text(element, "TRNTYPE").capitalize() or "Unnamed"
+        name = text_of(element, "TRNTYPE").capitalize() or "Unnamed"
     # WORKAROUND: NAME holds 32 characters, so banks repeat it whole in MEMO.
     if memo.startswith(name):
         name, memo = memo, ""
@@ -185,30 +184,10 @@ def _balance(element: Element, mark: str, currency: str, warnings: dict[str, Non
     ledger = element.find(".//LEDGERBAL")
     if ledger is None:
         return None, None
-    amount_text, day_text = _text(ledger, "BALAMT"), _text(ledger, "DTASOF")
-    amount = _read_amount(amount_text, mark)
-    day = read_ofx_day(day_text) or read_ofx_day(_text(element, "BANKTRANLIST/DTEND"))
+    amount_text, day_text = text_of(ledger, "BALAMT"), text_of(ledger, "DTASOF")
+    amount = read_amount(amount_text, mark)
+    day = read_ofx_day(day_text) or read_ofx_day(text_of(element, "BANKTRANLIST/DTEND"))
     if amount is None or day is None:
         warnings["The file's closing balance could not be read, so there is nothing to compare with."] = None
         return None, None
     return to_minor(amount, currency), day
-
-
-def read_ofx_day(text: str) -> date | None:
-    """The day of an OFX date-time (YYYYMMDD, then perhaps time, fraction and [offset:zone]), as the bank wrote it.
-
-    The offset is not applied: a booking's day is the bank's calendar day.
-    """
-    match = re.match(r"\s*(\d{4})[-/.]?(\d{2})[-/.]?(\d{2})", text or "")
-    return day_or_month_end(*(int(part) for part in match.groups())) if match else None
-
-
-def _text(element: Element | None, path: str) -> str:
-    """The text of a leaf below the element, wherever a missing end tag may have put it; "" if there is none."""
-    if element is None:
-        return ""
-    found = element.find(path)
-    if found is None:
-        found = element.find(f".//{path}") if "/" in path else next(element.iter(path), None)
-    text = found.text if found is not None else None
-    return " ".join((html.unescape(text) if "&" in text else text).split()) if text else ""

@@ -20,7 +20,10 @@ _AMOUNT = re.compile(r"<TRNAMT\s*>([^<]*)", re.IGNORECASE)
 _PENDING = re.compile(r"<STMTTRNP\s*>", re.IGNORECASE)
 _MOST_DEPTH = 40
 # Elements that hold others whether or not a bank closes them; a row ends where the next one begins.
-_HOLDERS = {"STMTRS", "CCSTMTRS", "BANKTRANLIST", "STMTTRN", "LEDGERBAL", "AVAILBAL", "BANKACCTFROM", "CCACCTFROM", "PAYEE"}
+_HOLDERS = {
+    "STMTRS", "CCSTMTRS", "BANKTRANLIST", "STMTTRN", "LEDGERBAL", "AVAILBAL", "BANKACCTFROM", "CCACCTFROM", "PAYEE", "INVSTMTRS",
+    "INVACCTFROM", "INVTRANLIST", "INVPOSLIST", "INVPOS", "INVTRAN", "INVBUY", "INVSELL", "SECID", "SECINFO", "SECLIST",
+}  # fmt: skip
 _ENDS_ROW = {"STMTTRN", "LEDGERBAL", "AVAILBAL", "STMTRS", "CCSTMTRS"}
 
 

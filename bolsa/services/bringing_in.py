@@ -10,18 +10,19 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts import Account, AccountState
-from bolsa.core.bringing import BroughtStatement
+from bolsa.core.bringing import BroughtShares, BroughtStatement
 from bolsa.core.matching import Verdict
 from bolsa.errors import Conflict, InvalidInput, UnreadableFile
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.csv_read import read_csv
-from bolsa.formats.ofx import InvestmentsOnly, has_investments
+from bolsa.formats.ofx import has_investments
 from bolsa.formats.sniff import READERS, kind_of_file
-from bolsa.services import staging
+from bolsa.services import shares, staging
 from bolsa.services.clock import By
 from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file, with_card_sign
 from bolsa.services.progress import Report, silent
 from bolsa.services.settling import settle
+from bolsa.services.shares import SharesToBring
 from bolsa.services.staging import FoundAccount, bare_number
 from bolsa.services.written_rows import write_rows
 from bolsa.store import accounts, brought, connections, household, journal, merging
@@ -36,7 +37,7 @@ CHOOSE = "Say which account here each of these is."
 @dataclass(frozen=True)
 class Preview:
     """A batch, its rows, how many are "new", "matched", "known", "changed" and "vanished", and, of a waiting file, how its CSV
-    is read or which of its accounts nobody here knows."""
+    is read, which of its accounts nobody here knows, and what it says of shares."""
 
     batch: Batch
     rows: tuple[StoredRow, ...]
@@ -44,6 +45,7 @@ class Preview:
     csv: CsvReading | None
     found: tuple[FoundAccount, ...]
     left_out: int  # of those counted as known, by the user's own decision
+    shares: tuple[SharesToBring, ...] = ()
 
     @property
     def already_here(self) -> int:
@@ -51,13 +53,14 @@ class Preview:
 
     @property
     def to_bring(self) -> int:
-        return sum(self.counts.values()) - self.counts["known"]
+        moved = sum(len(one.new) + len(one.brought.positions) for one in self.shares)
+        return sum(self.counts.values()) - self.counts["known"] + moved
 
 
 @dataclass(frozen=True)
 class Brought:
-    """What a bringing-in did, in rows; `warnings` are sentences about what was odd yet could be read, `differing` the
-    accounts that do not hold what their bank now says."""
+    """What a bringing-in did, in rows, moves of shares and declared positions; `warnings` are sentences about what was odd yet
+    could be read, `differing` the accounts that do not hold what their bank now says."""
 
     batch_id: int
     new: int = 0
@@ -65,6 +68,8 @@ class Brought:
     known: int = 0
     changed: int = 0
     vanished: int = 0
+    moves: int = 0
+    positions: int = 0
     warnings: tuple[str, ...] = ()
     differing: tuple[AccountState, ...] = ()
     step_id: int | None = None
@@ -83,10 +88,7 @@ def preview_file(
     report(0, 0, "Reading the file")
     if kind == "csv":
         return _preview_csv(db, by, chosen, name, content)
-    try:
-        statements = _read(db, kind, content, chosen)
-    except InvestmentsOnly:
-        return _keep_investments(db, by, name, content)
+    statements = _read(db, kind, content, chosen)
     only = _only_account(db)
     found = staging.find_accounts(db, statements, chosen or (only if only and not only.number else None))
     rows = sum(one.rows for one in found)
@@ -105,16 +107,6 @@ def preview_file(
 
 def _read(db: sqlite3.Connection, kind: str, content: bytes, chosen: Account | None) -> list[BroughtStatement]:
     return READERS[kind](content, chosen.currency if chosen else household.get_household(db).home_currency)
-
-
-def _keep_investments(db: sqlite3.Connection, by: By, name: str, content: bytes) -> int:
-    """Keeps a file that holds an investment statement alone, for Holdings; gives its batch's id."""
-    with atomic(db):
-        batch_id = _insert_file_batch(db, by, None, name, content, "ofx")
-        brought.put_upload(db, batch_id, content)
-        brought.put_warnings(db, batch_id, ["The file holds an investment statement alone. It is kept whole, for Holdings."])
-        brought.change_batch_state(db, batch_id, "brought", by.at)
-    return batch_id
 
 
 def _preview_csv(db: sqlite3.Connection, by: By, chosen: Account | None, name: str, content: bytes) -> int:
@@ -157,10 +149,29 @@ def _stage_found(
         if number and account.number and account.number != number
     ]
     warnings += staging.stage(db, batch_id, statements, targets, kind)
-    brought.put_warnings(db, batch_id, warnings)
     numbers = {str(account.id): number for number, account in targets.items() if number and not account.number}
-    brought.change_batch_mapping(db, batch_id, json.dumps({"numbers": numbers}) if numbers else "", "")
+    invested = {bare_number(s.number): targets.get(bare_number(s.number)) for s in statements if s.shares}
+    for account in invested.values():
+        if account and not shares.may_hold_shares(account):
+            warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
+    holding = {number: account.id for number, account in invested.items() if account and shares.may_hold_shares(account)}
+    kept = {"numbers": numbers, "shares": holding}
+    brought.put_warnings(db, batch_id, warnings)
+    brought.change_batch_mapping(db, batch_id, json.dumps(kept) if numbers or holding else "", "")
     return warnings
+
+
+def _list_shares(db: sqlite3.Connection, batch: Batch) -> list[tuple[Account, BroughtShares]]:
+    """What a batch's file says of shares, with the account each investment statement goes to; read anew from the file."""
+    holding = json.loads(batch.mapping).get("shares", {}) if batch.mapping else {}
+    if not holding:
+        return []
+    statements = _read(db, brought.get_format(db, batch.id), brought.get_upload(db, batch.id), None)
+    return [
+        (accounts.get_account(db, holding[bare_number(s.number)]), s.shares)
+        for s in statements
+        if s.shares and bare_number(s.number) in holding
+    ]
 
 
 def _stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading) -> str:
@@ -245,7 +256,9 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
         found = tuple(staging.find_accounts(db, statements, None))
     rows = tuple(brought.list_rows_to_show(db, batch_id, most))
     counts = brought.count_verdicts(db, batch_id)
-    return Preview(batch, rows, counts, reading, found, brought.count_left_out(db, batch_id))
+    waits = batch.state == "waiting" and kind != "csv" and not batch.problem
+    invested = tuple(shares.sort_out(db, *one) for one in _list_shares(db, batch)) if waits else ()
+    return Preview(batch, rows, counts, reading, found, brought.count_left_out(db, batch_id), invested)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
@@ -299,11 +312,15 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
                 write_rows(db, batch_id, [row for row in rows if row.take], by.at)
                 after, done = rows[-1].id, done + len(rows)
                 report(done, total, f"{done:,} of {total:,} rows")
+            invested = _list_shares(db, batch) if brought.get_format(db, batch_id) != "csv" else []
+            moves = sum(shares.write_shares(db, batch_id, account, found) for account, found in invested)
             brought.change_batch_state(db, batch_id, "brought", by.at)
             brought.remove_upload(db, batch_id, keep_containing=b"INVSTMTRS")
             for account_id in brought.list_accounts_of_batch(db, batch_id):
                 settle(db, account_id)
-    return Brought(batch_id, **counts, differing=_differing(db, batch_id), step_id=step_id)
+    positions = sum(len(found.positions) for _, found in invested)
+    moved = {"moves": moves, "positions": positions}
+    return Brought(batch_id, **counts, **moved, differing=_differing(db, batch_id), step_id=step_id)
 
 
 def _remember_numbers(db: sqlite3.Connection, by: By, batch: Batch, kind: str) -> None:
@@ -368,11 +385,7 @@ def _staged_whole(db: sqlite3.Connection, by: By, account_id: int | None, name: 
         statement = read_csv(reading.table, reading.mapping, account.currency)
         batch_id = _insert_file_batch(db, by, account, name, content, kind, reading.mapping.to_json())
         return batch_id, staging.stage(db, batch_id, [statement], {bare_number(statement.number): account}, kind)
-    try:
-        statements = _read(db, kind, content, chosen)
-    except InvestmentsOnly:
-        batch_id = _keep_investments(db, by, name, content)
-        return batch_id, list(brought.get_batch(db, batch_id).warnings)
+    statements = _read(db, kind, content, chosen)
     found, warnings = [], []
     for one in staging.find_accounts(db, statements, chosen):
         account = one.account
@@ -386,6 +399,8 @@ def _staged_whole(db: sqlite3.Connection, by: By, account_id: int | None, name: 
             )
         found.append(replace(one, account=account))
     batch_id = _insert_file_batch(db, by, chosen, name, content, kind)
+    if has_investments(content):
+        brought.put_upload(db, batch_id, content)
     return batch_id, warnings + _stage_found(db, batch_id, statements, found, kind)
 
 

@@ -8,7 +8,7 @@ from bolsa.errors import Conflict
 from bolsa.services.clock import By
 from bolsa.services.settling import settle, settle_touched
 from bolsa.services.written_rows import take_back
-from bolsa.store import attachments, brought, entries, journal, merging
+from bolsa.store import attachments, brought, entries, journal, merging, shares
 from bolsa.store.connection import atomic
 from bolsa.store.entries import Deleted
 from bolsa.store.journal import Step
@@ -70,6 +70,7 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
             if row.line_before:
                 take_back(db, row)
         brought.remove_bank_balances(db, batch_id)
+        moves = shares.remove_batch(db, batch_id)
         brought.change_batch_state(db, batch_id, "undone")
         for account_id in brought.list_accounts_of_batch(db, batch_id):
             settle(db, account_id)
@@ -79,7 +80,9 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
     more = f" and {len(stayed) - 3} more" if len(stayed) > 3 else ""
     words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
     out = "1 entry" if len(untouched) == 1 else f"{len(untouched)} entries"
-    return f"{out} of “{batch.name}” {'is' if len(untouched) == 1 else 'are'} out again.{words}"
+    if moves:
+        out += f" and {moves} {'move' if moves == 1 else 'moves'} of shares"
+    return f"{out} of “{batch.name}” {'is' if len(untouched) + moves == 1 else 'are'} out again.{words}"
 
 
 def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:

@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from bolsa.core.money import decimal_text
+from bolsa.core.shares import shares_text
 from bolsa.errors import BolsaError, UnreadableFile
 from bolsa.store import exports, household
 from bolsa.store.connection import open_database, open_read_only, reading
@@ -72,12 +73,14 @@ def _write_attached(db: sqlite3.Connection, folder: Path) -> list[Path]:
 
 
 def _record(row: sqlite3.Row) -> dict[str, object]:
-    """The row with amounts as decimal text: `amount_minor` becomes `amount`, and so on."""
+    """The row with amounts and shares as decimal text: `amount_minor` becomes `amount`, and so on."""
     record: dict[str, object] = {}
     for name in row.keys():  # noqa: SIM118 (Row iterates over values)
         if name.endswith("_minor"):
             amount = row[name]
             record[name.removesuffix("_minor")] = Amount(decimal_text(amount, row["currency"])) if amount is not None else None
+        elif name == "shares_e8":
+            record["shares"] = Amount(shares_text(row[name]))
         else:
             record[name] = row[name]
     return record

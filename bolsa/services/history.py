@@ -6,7 +6,6 @@ from datetime import date
 
 from bolsa.core.bringing import BroughtRow
 from bolsa.core.entries import Entry, require_balanced
-from bolsa.core.matching import Verdict
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services.clock import By
@@ -29,7 +28,7 @@ def record_download(db: sqlite3.Connection, at: str, name: str, found: list[tupl
     with atomic(db):
         batch_id = brought.insert_batch(db, "connection", name, at)
         for account_id, row, _ in found:
-            brought.insert_rows(db, batch_id, account_id, [(row, Verdict("new", True))])
+            brought.insert_rows(db, batch_id, account_id, [row])
         rows = brought.list_rows(db, batch_id)
         brought.set_lines_of_rows(db, [(one[2], None, row.id) for one, row in zip(found, rows, strict=True)])
         brought.change_batch_state(db, batch_id, "brought", at)

@@ -16,13 +16,13 @@ from bolsa.store.brought import StoredRow
 from bolsa.store.connection import atomic
 
 JUDGED_TOGETHER = 5_000  # rows
-_KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan"}
+_KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
 
 
 @dataclass(frozen=True)
 class FoundAccount:
-    """One account of a file: its number there ("" if it has none), what it seems to be, how many rows it brings, and the
-    account here it goes to, None while nobody knows."""
+    """One account of a file: its number there ("" if it has none), what it seems to be, how many rows and moves of shares it
+    brings, and the account here it goes to, None while nobody knows."""
 
     number: str
     kind: str
@@ -56,7 +56,8 @@ def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], ch
         elif account is None and chosen and unclaimed == [number] and chosen.number not in members:
             account = chosen
         kind = _KIND_OF.get(group[0].kind, "current")
-        found.append(FoundAccount(number, kind, group[0].currency, sum(len(s.rows) for s in group), account))
+        rows = sum(len(s.rows) + (len(s.shares.moves) if s.shares else 0) for s in group)
+        found.append(FoundAccount(number, kind, group[0].currency, rows, account))
     return found
 
 

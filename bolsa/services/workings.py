@@ -6,11 +6,13 @@ from datetime import date
 
 from bolsa.core.money import decimal_text
 from bolsa.core.months import Month
-from bolsa.core.working import Working, total_of
+from bolsa.core.shares import KINDS, Move
+from bolsa.core.working import SHARES, Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.budgeting import budget_view
 from bolsa.services.checking import check_of
 from bolsa.services.clock import By
+from bolsa.services.shares import Holding, shares_page
 from bolsa.services.worth import rate_on, worth_view
 from bolsa.store import accounts, budget, categories, household, register, statements
 
@@ -179,6 +181,37 @@ def check_difference(db: sqlite3.Connection, by: By, key: str, month: Month) -> 
     return total_of("Difference", parts, account.currency)
 
 
+def shares_now(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The shares of a security an account holds today; the key is "account-security"."""
+    holding, moves = _holding(db, by, key)
+    return _moves_until(holding, moves, by.today, "Shares today")
+
+
+def shares_then(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The shares of a security an account held on the day of the institution's list."""
+    holding, moves = _holding(db, by, key)
+    day = holding.declared.day if holding.declared else by.today
+    return _moves_until(holding, moves, day, f"Shares on {day.day} {day:%B %Y}")
+
+
+def _holding(db: sqlite3.Connection, by: By, key: str) -> tuple[Holding, list[Move]]:
+    account_id, _, security_id = key.partition("-")
+    page = shares_page(db, by, _id(account_id))
+    holding = next((h for h in page.holdings if h.security.id == _id(security_id)), None)
+    if holding is None:
+        raise NotFound("There is no such figure.")
+    return holding, [move for move, security in reversed(page.moves) if security.id == holding.security.id]
+
+
+def _moves_until(holding: Holding, moves: list[Move], day: date, label: str) -> Working:
+    parts = [
+        Working(KINDS[move.kind].capitalize(), move.shares_e8, SHARES, note=f"{move.day:%-d %b %Y}. {move.reason}".rstrip(". "))
+        for move in moves
+        if move.day <= day
+    ]
+    return total_of(f"{holding.security.name}: {label.lower()}", parts, SHARES)
+
+
 WORKINGS: dict[str, Callable[[sqlite3.Connection, By, str, Month], Working]] = {
     "balance": balance,
     "bank-difference": bank_difference,
@@ -189,4 +222,6 @@ WORKINGS: dict[str, Callable[[sqlite3.Connection, By, str, Month], Working]] = {
     "spent": spent,
     "net-worth": net_worth,
     "check-difference": check_difference,
+    "shares-now": shares_now,
+    "shares-then": shares_then,
 }

@@ -9,13 +9,15 @@ from bolsa.core.entries import Line
 
 @dataclass(frozen=True)
 class Belongings:
-    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows."""
+    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, moves
+    of shares."""
 
     entries: int
     transfers: int
     statements: int
     values: int
     bank_rows: int
+    share_moves: int
     first_day: date | None
     last_day: date | None
 
@@ -28,6 +30,7 @@ COUNT_BELONGINGS = """
         (SELECT count(*) FROM statement WHERE account_id = :id) AS statements,
         (SELECT count(*) FROM value_note WHERE account_id = :id) AS 'values',
         (SELECT count(*) FROM brought_row WHERE account_id = :id) AS bank_rows,
+        (SELECT count(*) FROM share_move WHERE account_id = :id) AS share_moves,
         (SELECT min(day) FROM line WHERE account_id = :id) AS first_day,
         (SELECT max(day) FROM line WHERE account_id = :id) AS last_day"""
 
@@ -63,6 +66,8 @@ REMOVALS = (
     "UPDATE line SET state = 'cleared', statement_id = NULL WHERE account_id = :id AND statement_id IS NOT NULL",
     "DELETE FROM statement WHERE account_id = :id",
     "DELETE FROM brought_row WHERE account_id = :id",
+    "DELETE FROM share_move WHERE account_id = :id",
+    "DELETE FROM position_note WHERE account_id = :id",
     "DELETE FROM bank_balance WHERE account_id = :id",
     "UPDATE connection_account SET account_id = NULL WHERE account_id = :id",
     "UPDATE batch SET account_id = NULL WHERE account_id = :id",

@@ -19,6 +19,9 @@ TABLES = (
     ("statements", "SELECT s.id, s.account_id, s.opening_day, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("expected", "SELECT x.category_id, x.month, h.home_currency AS currency, x.amount_minor FROM expected x, household h ORDER BY x.category_id, x.month"),
     ("placings", "SELECT x.id, x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.made_on, x.other_id, x.reason FROM placing x, household h ORDER BY x.id"),
+    ("securities", "SELECT id, name, code FROM security ORDER BY id"),
+    ("share_moves", "SELECT m.id, m.account_id, m.security_id, m.day, m.kind, m.shares_e8, a.currency, m.total_minor, m.reason, m.bank_ref FROM share_move m JOIN account a ON a.id = m.account_id ORDER BY m.id"),
+    ("positions", "SELECT account_id, security_id, day, shares_e8 FROM position_note ORDER BY account_id, security_id, day"),
     ("rates", "SELECT currency, day, rate_e8, source FROM rate ORDER BY currency, day"),
 )  # fmt: skip
 

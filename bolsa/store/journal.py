@@ -42,6 +42,9 @@ JOURNALLED = [
     "saved_filter",
     "rate",
     "brought_row",
+    "security",
+    "share_move",
+    "position_note",
 ]
 
 

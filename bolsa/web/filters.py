@@ -1,6 +1,8 @@
 """How figures and dates are shown; FILTERS at the foot is the index."""
 
+from collections.abc import Iterable
 from datetime import UTC, date, datetime
+from decimal import Decimal
 from functools import lru_cache
 
 from babel.dates import format_date
@@ -10,6 +12,8 @@ from markupsafe import Markup
 
 from bolsa.core.money import digits_of, to_decimal
 from bolsa.core.months import Month
+from bolsa.core.shares import E8
+from bolsa.core.working import SHARES, Working
 
 LOCALE = "en_IE"
 MINUS = "\u2212"
@@ -31,6 +35,31 @@ def money(amount_minor: int, currency: str | None = None) -> str:
 def _money(amount_minor: int, code: str) -> str:
     words = format_currency(to_decimal(amount_minor, code), code, locale=LOCALE).replace("-", MINUS)
     return words.replace(code, f"{code}\N{NO-BREAK SPACE}") if code in words else words
+
+
+def shares(shares_e8: int) -> str:
+    """Shares with as many decimals as they have: 1,200 or −12.5034."""
+    return format_decimal(Decimal(shares_e8).scaleb(-8), "#,##0.########", locale=LOCALE).replace("-", MINUS)
+
+
+def _places(shares_e8: int) -> int:
+    return len(f"{abs(shares_e8) % E8:08}".rstrip("0"))
+
+
+def most_places(figures: Iterable[int]) -> int:
+    """The most decimals among some figures of shares."""
+    return max(map(_places, figures), default=0)
+
+
+def pad(shares_e8: int, places: int) -> str:
+    """Blanks as wide as the decimals a figure of shares lacks beside others with so many, so that the points align."""
+    lacking = places - _places(shares_e8)
+    return "\u2007" * lacking + ("\u2008" if places and not _places(shares_e8) else "")
+
+
+def worked(working: Working) -> str:
+    """A working's figure alone: an amount, or shares."""
+    return shares(working.amount_minor) if working.currency == SHARES else amount(working.amount_minor, working.currency)
 
 
 def percent(rate: float) -> str:
@@ -95,9 +124,12 @@ FILTERS = {
     "money": money,
     "month_name": month_name,
     "month_short": month_short,
+    "pad": pad,
     "percent": percent,
+    "shares": shares,
     "short_day": short_day,
     "weekday": weekday,
+    "worked": worked,
 }
 
 

@@ -137,14 +137,13 @@ class WhatIsRefused(unittest.TestCase):
             "a PDF": (b"%PDF-1.7 ...", "The file is a PDF"),
             "cut short": (ofx(rows=ROW * 3)[:-150].rpartition("</STMTTRN>")[0], "cut short: it ends inside <STMTTRN>"),
             "entities": ('<!DOCTYPE a [<!ENTITY b "c">]>' + ofx(header=""), "declares entities"),
-            "no statement": ("<OFX></OFX>", "no bank or card statement"),
+            "no statement": ("<OFX></OFX>", "holds no statement"),
             "an error of the bank": (
                 "<OFX><STATUS><CODE>15500<SEVERITY>ERROR<MESSAGE>Signon invalid</STATUS></OFX>",
                 "Signon invalid",
             ),
             "no amount": (ofx(rows=ROW.replace("-12.30", "plenty")), "has no amount (TRNAMT)"),
             "no date": (ofx(rows=ROW.replace("20260514", "soon")), "has no date (DTPOSTED)"),
-            "investments only": ("<OFX><INVSTMTRS></INVSTMTRS></OFX>", "investment statement and no bank"),
         }
         for name, (content, words) in known.items():
             with self.subTest(name):

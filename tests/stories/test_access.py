@@ -6,6 +6,7 @@ VIEWS = (
     "/", "/books", "/books/1", "/books/1/new", "/books/1/check", "/books/accounts/new", "/books/bring-in", "/sort", "/budget",
     "/budget?open=7", "/worth", "/house", "/house/categories", "/working/unplaced/all", "/books/7/values", "/books/rates",
     "/books/accounts/several", "/books/accounts/8/end", "/find?q=heron", "/entries/100", "/books/accounts/5/edit",
+    "/books/14/shares",
 )  # fmt: skip
 
 

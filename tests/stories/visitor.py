@@ -7,10 +7,11 @@ import re
 import tempfile
 import threading
 import unittest
+from multiprocessing.util import Finalize
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
@@ -34,6 +35,16 @@ def demo_file() -> bytes:
         with contextlib.closing(files.make_file(made)) as db:
             db.execute("VACUUM INTO ?", (str(copy),))
         return copy.read_bytes()
+
+
+@functools.cache
+def the_browser() -> Browser:
+    """One Chromium a process; each story gets a context of its own, with nothing of the story before."""
+    playwright = sync_playwright().start()
+    browser = playwright.chromium.launch(**CHROMIUM)
+    # A process of a pool ends without atexit.
+    Finalize(None, lambda: (browser.close(), playwright.stop()), exitpriority=10)
+    return browser
 
 
 class Visitor:
@@ -133,11 +144,9 @@ class Story(unittest.TestCase):
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()
         stack.callback(server.close)
-        playwright = stack.enter_context(sync_playwright())
-        browser = playwright.chromium.launch(**CHROMIUM)
-        stack.callback(browser.close)
-        page = browser.new_page(viewport=self.viewport, locale="en-IE")
-        self.visitor = Visitor(page, f"http://127.0.0.1:{server.effective_port}")
+        context = the_browser().new_context(viewport=self.viewport, locale="en-IE")
+        stack.callback(context.close)
+        self.visitor = Visitor(context.new_page(), f"http://127.0.0.1:{server.effective_port}")
 
     def tearDown(self):
         with contextlib.closing(files.make_file(self.path)) as db:

@@ -10,7 +10,7 @@ from bolsa.core.accounts import KIND_BY_KEY, KINDS, Account
 from bolsa.core.money import decimal_text, is_currency_code
 from bolsa.core.terms import Terms
 from bolsa.errors import InvalidInput, ServiceUnavailable
-from bolsa.services import accounts, categories, ending, market, valuing
+from bolsa.services import accounts, categories, ending, market, shares, valuing
 from bolsa.services.accounts import AccountDetails, NewAccount
 from bolsa.services.holes import list_holes
 from bolsa.web.books.blueprint import blueprint
@@ -39,6 +39,7 @@ def accounts_table() -> str:
         holes={hole.account_id: hole for hole in list_holes(g.db, g.by.today)},
         values=valuing.list_last_values(g.db),
         to_carry=valuing.list_to_carry(g.db, g.by, has_index=has_index),
+        shares_differ=shares.count_differing(g.db),
         waiting=valuing.list_waiting_for_index(g.db, g.by, has_index=has_index),
         foreign=any(s.account.currency != g.household.home_currency for s in all_states),
     )

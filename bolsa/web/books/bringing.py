@@ -8,6 +8,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.accounts import KIND_BY_KEY, KINDS
+from bolsa.core.shares import KINDS as SHARE_KINDS
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.services import accounts, bringing_in, changes, connections
@@ -87,7 +88,10 @@ def preview(batch_id: int) -> str | Response:
     """What a waiting batch would bring; of a batch that was brought in, what it brought."""
     shown = bringing_in.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
-    return render_template("books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS)
+    return render_template(
+        "books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
+        share_kinds=SHARE_KINDS,
+    )  # fmt: skip
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/mapping")
@@ -186,6 +190,8 @@ def _in_words(done: Brought) -> str:
         words.append(f"{done.changed} changed")
     if done.vanished:
         words.append(f"{done.vanished} no longer announced")
+    if done.moves or done.positions:
+        words += [f"{done.moves} {'move' if done.moves == 1 else 'moves'} of shares", f"{done.positions} listed"]
     return ", ".join(words)
 
 

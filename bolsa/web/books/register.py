@@ -15,6 +15,7 @@ from bolsa.services.account_facts import account_facts
 from bolsa.services.holes import list_holes
 from bolsa.services.registers import ManyChange, RegisterFilter
 from bolsa.services.series import list_series_payees
+from bolsa.services.shares import may_hold_shares
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.books.entry import names_by_id
 from bolsa.web.filters import money, short_day
@@ -140,6 +141,7 @@ def register(account_id: int) -> str | tuple[str, int]:
         "in_payee_cell": {"payee": "Payee"} | {key: registers.COLUMNS[key] for key in ("memo", "tags") if key in columns},
         "states": STATES,
         "facts": account_facts(g.db, g.by, account, accounts.get_account_state(g.db, account_id).balance_minor),
+        "has_shares": may_hold_shares(account),
         "missing_since": next((h.since for h in list_holes(g.db, g.by.today) if h.account_id == account_id), None),
     }
     return render_template("books/register.html", **shown), 400 if error else 200

@@ -8,6 +8,7 @@ from werkzeug.wrappers import Response
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.services import market, valuing
 from bolsa.services.progress import Report
+from bolsa.services.shares import may_hold_shares
 from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.books.values_course import draw_values
@@ -26,6 +27,7 @@ def _values_page(account_id: int, error: BolsaError | None) -> str:
     page = valuing.values_page(g.db, g.by, account_id)
     waiting = valuing.list_waiting_for_index(g.db, g.by, has_index=bool(current_app.config["MARKET_URL"]))
     shown = {"page": page, "drawing": draw_values(page, g.by.today), "most": STEPS_SHOWN, "waiting": waiting.get(account_id)}
+    shown["has_shares"] = may_hold_shares(page.state.account)
     return render_template("books/values.html", **shown, error=error, typed=request.form)
 
 

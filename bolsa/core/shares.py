@@ -1,0 +1,221 @@
+"""Share positions: shares here against the shares an institution declares, and what may explain a difference.
+
+Shares are integers of 1e-8, positive in the account. A move brings shares in or takes them out; a position on a day is the sum
+of the moves until then.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from decimal import Decimal, InvalidOperation
+from fractions import Fraction
+
+from bolsa.errors import InvalidInput
+
+E8 = 10**8
+MOST_SHARES = 10**9
+KINDS = {
+    "opening": "held before", "buy": "bought", "sell": "sold", "reinvest": "reinvested", "split": "split", "in": "came in",
+    "out": "went out",
+}  # fmt: skip
+TAKES_OUT = {"sell", "out"}
+NEEDS_REASON = {"opening", "in", "out", "split"}  # where nothing is paid, somebody must say why
+DAYS_TO_SETTLE = 4  # a trade reaches the institution's list after settlement, over a weekend
+# What companies split by: so many for one and back, and the few ratios in between that are in use.
+_BETWEEN = [Fraction(3, 2), Fraction(5, 2), Fraction(4, 3), Fraction(5, 3), Fraction(5, 4), Fraction(6, 5), Fraction(11, 10)]
+_RATIOS = [*(Fraction(n) for n in range(2, 21)), *_BETWEEN, *(Fraction(1, n) for n in (*range(2, 21), 25, 50, 100))]
+
+
+@dataclass(frozen=True)
+class Move:
+    """Shares of one security that came in or left on a day; `total_minor` is what was paid (negative) or received, if known."""
+
+    day: date
+    kind: str
+    shares_e8: int
+    security_id: int = 0
+    total_minor: int | None = None
+    reason: str = ""
+    bank_ref: str = ""
+    id: int = 0
+
+
+@dataclass(frozen=True)
+class ShareCure:
+    """One change that would make a position agree: "remove", "turn" round, "date", "correct" a move, or enter a "split".
+
+    `shares_e8`, `day` and `reason` are what the move has afterwards, or the new one gets.
+    """
+
+    verb: str
+    words: str
+    move_id: int = 0
+    shares_e8: int = 0
+    day: date | None = None
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class ShareSuspect:
+    """What may explain why shares here and there differ, in words, and its cure."""
+
+    title: str
+    reason: str
+    cure: ShareCure
+
+    @property
+    def key(self) -> str:
+        """By which the page names it, the same as long as nothing changes."""
+        day = self.cure.day.isoformat() if self.cure.day else ""
+        return f"{self.cure.verb}-{self.cure.move_id}-{self.cure.shares_e8}-{day}"
+
+
+def parse_shares(text: str, *, decimal_mark: str = ".", field: str = "shares") -> int:
+    """Typed shares as an integer of 1e-8; a comma is taken for the decimal mark where no point is. Raises: InvalidInput.
+
+    >>> parse_shares("12.5"), parse_shares("1 200"), parse_shares("0,0001")
+    (1250000000, 120000000000, 10000)
+    """
+    bare = "".join(text.split()).replace("−", "-").replace("'", "")
+    if "." not in bare and bare.count(",") == 1 and decimal_mark == ".":
+        bare = bare.replace(",", ".")
+    try:
+        shares = Decimal(bare.replace(",", ""))
+        scaled = shares * E8
+        if not shares.is_finite() or scaled != scaled.to_integral_value() or abs(shares) > MOST_SHARES:
+            raise InvalidInput("Shares have up to eight decimals and number up to a billion.", field=field)
+    except InvalidOperation as error:
+        raise InvalidInput(f"“{text.strip()[:20]}” is no number of shares. Write it like 12.5.", field=field) from error
+    return int(scaled)
+
+
+def shares_text(shares_e8: int) -> str:
+    """Shares as they are read, with as many decimals as they have.
+
+    >>> shares_text(1250000000), shares_text(-120000000000)
+    ('12.5', '-1200')
+    """
+    return f"{Decimal(shares_e8).scaleb(-8).normalize():f}"
+
+
+def position_on(moves: Sequence[Move], day: date) -> int:
+    """The shares held at the end of a day, by the moves of one security."""
+    return sum(move.shares_e8 for move in moves if move.day <= day)
+
+
+def check_move(move: Move) -> Move:
+    """The move with the sign of its kind. Raises: InvalidInput where shares would appear or vanish without a word."""
+    if move.shares_e8 == 0:
+        raise InvalidInput("Write how many shares.", field="shares")
+    if move.kind not in KINDS:
+        raise InvalidInput("Choose what happened.", field="kind")
+    if move.kind in NEEDS_REASON and move.total_minor is None and not move.reason.strip():
+        raise InvalidInput("Say what they cost, or why nothing was paid: a gift, a transfer, a split 3 for 1.", field="reason")
+    if move.kind == "split":
+        return move
+    size = abs(move.shares_e8)
+    total = abs(move.total_minor) if move.total_minor is not None else None
+    if move.kind in TAKES_OUT:
+        return Move(**{**move.__dict__, "shares_e8": -size, "total_minor": total})
+    return Move(**{**move.__dict__, "shares_e8": size, "total_minor": -total if total is not None else None})
+
+
+def find_share_suspects(moves: Sequence[Move], there_e8: int, day: date) -> list[ShareSuspect]:
+    """What may explain that the moves of one security do not lead to the declared position, the surest first.
+
+    Each by itself explains all of the difference. `day` is that of the declared position.
+    """
+    here = position_on(moves, day)
+    if here == there_e8:
+        return []
+    search = _Search(moves, there_e8 - here, here, there_e8, day)
+    found = [*search.twice(), *search.turned(), *search.settling(), *search.split(), *search.swapped()]
+    return found or list(search.too_much())
+
+
+class _Search:
+    def __init__(self, moves: Sequence[Move], missing_e8: int, here_e8: int, there_e8: int, day: date):
+        self.moves = [move for move in moves if move.day <= day]
+        self.later = [move for move in moves if day < move.day <= day + timedelta(days=DAYS_TO_SETTLE)]
+        self.missing, self.here, self.there, self.day = missing_e8, here_e8, there_e8, day
+
+    def twice(self) -> Iterator[ShareSuspect]:
+        """A move that is there twice, by a few days at most."""
+        for i, move in enumerate(self.moves):
+            if move.shares_e8 != -self.missing:
+                continue
+            for other in self.moves[:i]:
+                if (other.kind, other.shares_e8) == (move.kind, move.shares_e8) and (move.day - other.day).days <= DAYS_TO_SETTLE:
+                    double = move if not move.bank_ref else other
+                    reason = f"the same shares were {KINDS[move.kind]} on {_words(other.day)} too"
+                    yield ShareSuspect(_named(double), reason, ShareCure("remove", "Remove the double", double.id))
+
+    def turned(self) -> Iterator[ShareSuspect]:
+        """A move whose sign is wrong: half of the difference."""
+        for move in self.moves:
+            if -2 * move.shares_e8 == self.missing:
+                reason = "turned round it explains all: they may have gone the other way"
+                yield ShareSuspect(_named(move), reason, ShareCure("turn", "Turn it round", move.id, -move.shares_e8))
+
+    def split(self) -> Iterator[ShareSuspect]:
+        """A split or a reverse split: the positions stand in a simple ratio, a fraction of a share aside, which is paid out."""
+        if self.here <= 0 or self.there <= 0:
+            return
+        exact = next((ratio for ratio in _RATIOS if self.here * ratio == self.there), None)
+        cut = next((ratio for ratio in _RATIOS if self.here * ratio // E8 * E8 == self.there), None)
+        ratio = exact or cut
+        if ratio is None:
+            return
+        words = f"split {ratio.numerator} for {ratio.denominator}"
+        more = "" if exact else "; the fraction of a share that is left over was paid out"
+        reason = f"{words[6:]} of the {shares_text(self.here)} here makes {shares_text(self.there)}{more}"
+        cure = ShareCure("split", f"Enter a {words}", shares_e8=self.missing, day=self.day, reason=words + more)
+        yield ShareSuspect(f"A {words}", reason, cure)
+
+    def settling(self) -> Iterator[ShareSuspect]:
+        """A trade around the day: not settled there yet, or dated late here."""
+        for move in self.moves:
+            if move.shares_e8 == -self.missing and (self.day - move.day).days < DAYS_TO_SETTLE:
+                reason = f"dated {_words(move.day)}, it may not have been settled there yet"
+                after = self.day + timedelta(days=1)
+                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {_words(after)}", move.id, day=after))
+        for move in self.later:
+            if move.shares_e8 == self.missing:
+                reason = f"dated {_words(move.day)}, just after the day of the list"
+                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {_words(self.day)}", move.id, day=self.day))
+
+    def swapped(self) -> Iterator[ShareSuspect]:
+        """Two neighbouring digits of a move swapped; the difference is then divisible by nine."""
+        for move in self.moves if self.missing % 9 == 0 else ():
+            right = move.shares_e8 + self.missing
+            here, there = shares_text(abs(move.shares_e8)), shares_text(abs(right))
+            if _are_swapped(here, there) and (right < 0) == (move.shares_e8 < 0):
+                reason = f"two digits may be swapped: {here} for {there}"
+                yield ShareSuspect(_named(move), reason, ShareCure("correct", f"Make it {there}", move.id, right))
+
+    def too_much(self) -> Iterator[ShareSuspect]:
+        """A move the institution does not count."""
+        for move in reversed(self.moves):
+            if move.shares_e8 == -self.missing and not move.bank_ref:
+                reason = "without it the two agree: the institution does not count it"
+                yield ShareSuspect(_named(move), reason, ShareCure("remove", "Remove it", move.id))
+
+
+def _named(move: Move) -> str:
+    return f"{shares_text(abs(move.shares_e8))} {KINDS[move.kind]} on {_words(move.day)}"
+
+
+def _words(day: date) -> str:
+    return f"{day.day} {day:%B %Y}"
+
+
+def _are_swapped(one: str, other: str) -> bool:
+    """Whether exactly two neighbouring digits are exchanged; the decimal point may stand between them."""
+    if len(one) != len(other) or one.find(".") != other.find("."):
+        return False
+    one, other = one.replace(".", ""), other.replace(".", "")
+    unlike = [i for i in range(len(one)) if one[i] != other[i]]
+    if len(unlike) != 2 or unlike[1] != unlike[0] + 1:
+        return False
+    i, j = unlike
+    return (one[i], one[j]) == (other[j], other[i])

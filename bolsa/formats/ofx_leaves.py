@@ -1,0 +1,38 @@
+"""What stands in the leaves of an OFX tree: texts, amounts and days, as banks write them."""
+
+import html
+import re
+from datetime import date
+from decimal import Decimal
+from xml.etree.ElementTree import Element
+
+from bolsa.core.amounts import find_decimal_mark, read_decimal
+from bolsa.formats.dates import day_or_month_end
+
+
+def read_amount(text: str, mark: str) -> Decimal | None:
+    """The amount: a text that shows its own decimal mark is believed before the file's usual one."""
+    if "." not in text and "," not in text:
+        return read_decimal(text, mark)
+    own_mark, certain = find_decimal_mark([text])
+    return read_decimal(text, own_mark if certain else mark)
+
+
+def read_ofx_day(text: str) -> date | None:
+    """The day of an OFX date-time (YYYYMMDD, then perhaps time, fraction and [offset:zone]), as the bank wrote it.
+
+    The offset is not applied: a booking's day is the bank's calendar day.
+    """
+    match = re.match(r"\s*(\d{4})[-/.]?(\d{2})[-/.]?(\d{2})", text or "")
+    return day_or_month_end(*(int(part) for part in match.groups())) if match else None
+
+
+def text_of(element: Element | None, path: str) -> str:
+    """The text of a leaf below the element, wherever a missing end tag may have put it; "" if there is none."""
+    if element is None:
+        return ""
+    found = element.find(path)
+    if found is None:
+        found = element.find(f".//{path}") if "/" in path else next(element.iter(path), None)
+    text = found.text if found is not None else None
+    return " ".join((html.unescape(text) if "&" in text else text).split()) if text else ""
