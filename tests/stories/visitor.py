@@ -23,6 +23,8 @@ CHROMIUM = {
     "executable_path": "/usr/bin/chromium",
     "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
 }
+PATIENCE_MS = 20_000  # how long a verb waits before it fails; a busy machine takes its time
+expect.set_options(timeout=PATIENCE_MS)
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
 
 
@@ -52,10 +54,15 @@ class Visitor:
 
     def __init__(self, page: Page, address: str):
         self.page, self.address = page, address
-        page.set_default_timeout(8000)
+        page.set_default_timeout(PATIENCE_MS)
         self.problems: list[str] = []
         page.on("pageerror", lambda error: self.problems.append(str(error)))
-        page.on("console", lambda said: said.type == "error" and self.problems.append(said.text))
+        page.on("console", lambda said: said.type == "error" and self._notes(said.text))
+
+    def _notes(self, words: str) -> None:
+        """Keeps what the console complains of; that htmx gave up a request for a newer one is no complaint."""
+        if not words.startswith(("htmx:sendAbort", "htmx:afterRequest")):
+            self.problems.append(words)
 
     def goes_to(self, path: str) -> None:
         self.page.goto(self.address + path)
