@@ -8,9 +8,9 @@ import pypdfium2
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from bolsa.errors import InvalidInput
-from bolsa.services.bringing_in import clean_name
 from bolsa.services.changes import change
 from bolsa.services.clock import By
+from bolsa.services.uploads import clean_name
 from bolsa.store import attachments, entries
 from bolsa.store.attachments import Attachment
 

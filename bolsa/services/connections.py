@@ -16,7 +16,7 @@ from xml.sax.saxutils import escape
 from bolsa.core.bringing import BroughtStatement
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
 from bolsa.formats.ofx import is_account_unknown, read_ofx
-from bolsa.services import bringing_in
+from bolsa.services import bringing_in, previewing
 from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
@@ -227,7 +227,7 @@ def _kept(
         if not found:
             return Download(None, tuple(problems))
         named = [(accounts.get_account(db, remote.account_id), statement) for remote, statement in found]
-        batch_id = bringing_in.stage_download(db, by, connection.institution, named)
+        batch_id = previewing.stage_download(db, by, connection.institution, named)
         if not bringing_in.has_anything_new(db, batch_id):
             bringing_in.keep_balances_only(db, batch_id)
             return Download(None, tuple(problems))

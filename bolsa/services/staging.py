@@ -1,21 +1,22 @@
-"""From statements to rows in preview: which account each goes to, and what each row is."""
+"""From statements to rows in preview: which account each goes to, and the rows kept beside what they are (judging.py)."""
 
+import json
 import sqlite3
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
 
 from bolsa.core.accounts import KIND_BY_KEY, Account
 from bolsa.core.bringing import BroughtRow, BroughtStatement
-from bolsa.core.doubts import find_doubtful
-from bolsa.core.matching import DAYS_SAME_ID, Verdict, judge_rows
-from bolsa.core.pending import DAYS_TO_BOOK, PendingLine, find_booked, judge_pending
-from bolsa.errors import InvalidInput
-from bolsa.store import accounts, brought, household, merging
-from bolsa.store.brought import StoredRow
-from bolsa.store.connection import atomic
+from bolsa.errors import InvalidInput, UnreadableFile
+from bolsa.formats.csv_read import read_csv
+from bolsa.services import shares
+from bolsa.services.csv_files import CsvReading
+from bolsa.services.judging import doubt_by_balances, judge_batch
+from bolsa.services.progress import Report, silent
+from bolsa.services.uploads import bare_number
+from bolsa.store import accounts, brought, household
+from bolsa.store.connection import attempt
 
-JUDGED_TOGETHER = 5_000  # rows
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
 
 
@@ -33,11 +34,6 @@ class FoundAccount:
     @property
     def proposed_name(self) -> str:
         return f"{KIND_BY_KEY[self.kind].label} {self.number}".strip()
-
-
-def bare_number(number: str) -> str:
-    """An account's number without blanks, as it is compared."""
-    return number.replace(" ", "")
 
 
 def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], chosen: Account | None) -> list[FoundAccount]:
@@ -61,28 +57,22 @@ def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], ch
     return found
 
 
-def stage(
-    db: sqlite3.Connection,
-    batch_id: int,
-    statements: list[BroughtStatement],
-    targets: dict[str, Account],
-    kind: str,
-) -> list[str]:
-    """Judges and keeps a file's statements, those of one account together; gives the sentences about what was odd.
-
-    `targets` are the accounts by bare number; statements of other numbers are left out.
-    """
-    warnings: list[str] = []
-    by_account: dict[int, list[BroughtStatement]] = {}
+def _counted(statements: list[BroughtStatement], report: Report) -> Iterator[BroughtRow]:
+    """The rows of the statements, each thousandth of which says how far it is."""
+    total, done = sum(len(statement.rows) for statement in statements), 0
     for statement in statements:
-        target = targets.get(bare_number(statement.number))
-        if target is not None:
-            target = _take_on_currency(db, accounts.get_account(db, target.id), statement, warnings)
-            by_account.setdefault(target.id, []).append(statement)
-    for account_id, members in by_account.items():
-        stage_statements(db, batch_id, accounts.get_account(db, account_id), members, kind)
-        warnings += [warning for statement in members for warning in statement.warnings]
-    return list(dict.fromkeys(warnings))
+        for row in statement.rows:
+            if done % 1_000 == 0:
+                report(done, total, f"Reading row {done + 1:,} of {total:,}")
+            done += 1
+            yield row
+
+
+def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
+    """The found account as the user calls its kind. Raises: InvalidInput for a kind there is not."""
+    if kind not in KIND_BY_KEY:
+        raise InvalidInput("Choose one of the kinds.", field="account")
+    return replace(found, kind=kind)
 
 
 def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | None, name: str = "") -> Account:
@@ -102,6 +92,73 @@ def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | No
     return accounts.get_account(db, accounts.insert_account(db, made))
 
 
+def stage_found(
+    db: sqlite3.Connection,
+    batch_id: int,
+    statements: list[BroughtStatement],
+    found: list[FoundAccount],
+    kind: str,
+    report: Report = silent,
+) -> list[str]:
+    """Stages a file whose accounts are known; remembers which number is whose until it is brought in."""
+    targets = {one.number: one.account for one in found if one.account}
+    warnings = [
+        f"The file names the account {number}; it is brought to {account.name}, as you chose."
+        for number, account in targets.items()
+        if number and account.number and account.number != number
+    ]
+    warnings += stage(db, batch_id, statements, targets, kind, report)
+    numbers = {str(account.id): number for number, account in targets.items() if number and not account.number}
+    invested = {bare_number(s.number): targets.get(bare_number(s.number)) for s in statements if s.shares}
+    for account in invested.values():
+        if account and not shares.may_hold_shares(account):
+            warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
+    holding = {number: account.id for number, account in invested.items() if account and shares.may_hold_shares(account)}
+    kept = {"numbers": numbers, "shares": holding}
+    brought.put_warnings(db, batch_id, warnings)
+    brought.change_batch_mapping(db, batch_id, json.dumps(kept) if numbers or holding else "", "")
+    return warnings
+
+
+def stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading, report: Report = silent) -> str:
+    """Stages a CSV as it is read; gives why it cannot be read that way, "" if it can."""
+    problem = ""
+    try:
+        with attempt(db):
+            statement = read_csv(reading.table, reading.mapping, account.currency)
+            warnings = stage(db, batch_id, [statement], {bare_number(statement.number): account}, "csv", report)
+            brought.put_warnings(db, batch_id, warnings)
+    except (InvalidInput, UnreadableFile) as error:
+        problem = error.sentence
+    brought.change_batch_mapping(db, batch_id, reading.mapping.to_json(), problem)
+    return problem
+
+
+def stage(
+    db: sqlite3.Connection,
+    batch_id: int,
+    statements: list[BroughtStatement],
+    targets: dict[str, Account],
+    kind: str,
+    report: Report = silent,
+) -> list[str]:
+    """Judges and keeps a file's statements, those of one account together; gives the sentences about what was odd.
+
+    `targets` are the accounts by bare number; statements of other numbers are left out.
+    """
+    warnings: list[str] = []
+    by_account: dict[int, list[BroughtStatement]] = {}
+    for statement in statements:
+        target = targets.get(bare_number(statement.number))
+        if target is not None:
+            target = _take_on_currency(db, accounts.get_account(db, target.id), statement, warnings)
+            by_account.setdefault(target.id, []).append(statement)
+    for account_id, members in by_account.items():
+        stage_statements(db, batch_id, accounts.get_account(db, account_id), members, kind, report)
+        warnings += [warning for statement in members for warning in statement.warnings]
+    return list(dict.fromkeys(warnings))
+
+
 def _take_on_currency(db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]) -> Account:
     """The account, which takes on the file's currency while it holds nothing. Raises: InvalidInput if it holds something."""
     if not statement.currency or statement.currency == account.currency:
@@ -117,108 +174,18 @@ def _take_on_currency(db: sqlite3.Connection, account: Account, statement: Broug
 
 
 def stage_statements(
-    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str
-) -> None:
+    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str,
+    report: Report = silent,
+) -> None:  # fmt: skip
     """Keeps an account's statements as rows of a batch, each with its verdict, and what the bank says it holds."""
     lists_all = any(statement.lists_pending for statement in statements)
     closing = max((s for s in statements if s.balance_minor is not None), key=lambda s: s.balance_day, default=None)
     before = accounts.find_bank_balance(db, account.id, closing.balance_day) if closing else None
-    brought.insert_rows(db, batch_id, account.id, (row for statement in statements for row in statement.rows))
-    _judge(db, batch_id, account, kind, lists_all=lists_all)
+    brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
+    judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
     if closing and before is not None:
         off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing.balance_minor
-        _doubt(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
+        doubt_by_balances(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
     for statement in statements:
         if statement.balance_minor is not None:
             accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
-
-
-def _doubt(db: sqlite3.Connection, fresh: list[StoredRow], off_minor: int) -> None:
-    """Marks the row that the declared balances speak against, if there is one."""
-    found = find_doubtful([row.as_brought() for row in fresh], off_minor)
-    if found:
-        row, reason = fresh[found[0]], found[1]
-        kind = "suspicious" if row.verdict == "new" else row.verdict
-        brought.change_row_verdict(db, row.id, Verdict(kind, row.take, reason, row.match_line_id))
-
-
-def _judge(db: sqlite3.Connection, batch_id: int, account: Account, kind: str, *, lists_all: bool) -> None:
-    """Gives each of a batch's rows for an account its verdict against what is here now; what the user decided stays decided.
-
-    A long file is judged some days at a time, so that memory does not grow with it.
-    """
-    announced = merging.list_pending_lines(db, account.id)
-    booked = _find_booked(db, batch_id, account, announced)
-    used_known: set[int] = set()
-    used_lines = {verdict.line_id for verdict in booked.values()}
-    for first, last, seen_until in _windows(brought.count_by_day(db, batch_id, account.id)):
-        rows = brought.list_rows_of_days(db, batch_id, account.id, first, seen_until)
-        around = first - timedelta(days=DAYS_SAME_ID), seen_until + timedelta(days=DAYS_SAME_ID)
-        known = [row for row in brought.list_known_rows(db, account.id, *around) if row.id not in used_known]
-        lines = [line for line in merging.list_open_lines(db, account.id, *around) if line.line_id not in used_lines]
-        now_booked = {i: booked[row.id] for i, row in enumerate(rows) if row.id in booked}
-        verdicts = judge_rows([row.as_brought() for row in rows], known, lines, kind, now_booked)
-        judged = [(row, verdict) for row, verdict in zip(rows, verdicts, strict=True) if row.day <= last]
-        used_known |= {verdict.known_id for _, verdict in judged if verdict.known_id}
-        used_lines |= {verdict.line_id for _, verdict in judged if verdict.kind == "matched"}
-        _note(db, judged)
-    left = [line for line in announced if line.line_id not in used_lines]
-    waiting = brought.list_pending_rows(db, batch_id, account.id)
-    pending, vanished = judge_pending([row.as_brought() for row in waiting], left, account.currency, lists_all=lists_all)
-    _note(db, zip(waiting, pending, strict=True))
-    for line in vanished:
-        row = BroughtRow(line.day, line.amount_minor, line.text, bank_ref=line.bank_ref, pending=True)
-        gone = Verdict("vanished", True, "the bank announced it and does so no longer; it goes to the trash", line.line_id)
-        brought.insert_rows(db, batch_id, account.id, [row], gone)
-
-
-def _note(db: sqlite3.Connection, judged: Iterable[tuple[StoredRow, Verdict]]) -> None:
-    """Writes the verdicts that say something else than what stands there, but for rows the user decided about."""
-    said = [
-        (row.id, verdict)
-        for row, verdict in judged
-        if not row.is_overruled
-        and (row.verdict, row.reason, row.match_line_id) != (verdict.kind, verdict.reason, verdict.line_id)
-    ]
-    brought.change_verdicts(db, said)
-
-
-def _windows(counts: list[tuple[date, int]]) -> Iterator[tuple[date, date, date]]:
-    """Stretches of days with about JUDGED_TOGETHER rows: first and last day, and the day until which rows are looked at, since
-    an entry typed for a last day may belong to a row of the next stretch."""
-    first, rows = None, 0
-    for i, (day, count) in enumerate(counts):
-        first, rows = first or day, rows + count
-        is_last = i == len(counts) - 1
-        if is_last or rows >= JUDGED_TOGETHER:
-            yield first, day, day if is_last else day + timedelta(days=DAYS_SAME_ID)
-            first, rows = None, 0
-
-
-def _find_booked(db: sqlite3.Connection, batch_id: int, account: Account, announced: list[PendingLine]) -> dict[int, Verdict]:
-    """By row id: the verdict that it is an entry the bank had announced."""
-    if not announced:
-        return {}
-    days = [line.day for line in announced]
-    around = min(days) - timedelta(days=DAYS_TO_BOOK), max(days) + timedelta(days=DAYS_TO_BOOK)
-    rows = brought.list_rows_of_days(db, batch_id, account.id, *around)
-    found = find_booked([row.as_brought() for row in rows], announced, account.currency)
-    return {rows[i].id: verdict for i, verdict in found.items()}
-
-
-def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
-    """Judges a batch anew when another was brought in while it waited: what that one brought is here now.
-
-    What the user decided stays decided.
-    """
-    with atomic(db):
-        for account_id in brought.list_accounts_of_batch(db, batch_id):
-            account = accounts.get_account(db, account_id)
-            _judge(db, batch_id, account, brought.get_format(db, batch_id), lists_all=False)
-
-
-def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
-    """The found account as the user calls its kind. Raises: InvalidInput for a kind there is not."""
-    if kind not in KIND_BY_KEY:
-        raise InvalidInput("Choose one of the kinds.", field="account")
-    return replace(found, kind=kind)

@@ -14,9 +14,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
-from bolsa.services import bringing_in, changes, entries, files, listing, sorting, staging
+from bolsa.services import bringing_in, changes, entries, files, judging, listing, previewing, sorting
 from bolsa.services.accounts import get_account
-from bolsa.services.bringing_in import Choice
+from bolsa.services.previewing import Choice
 from bolsa.services.sorting import what_to_sort
 from bolsa.store import brought
 from tests.formats.test_ofx import ROW, ofx
@@ -61,7 +61,7 @@ class BringingIn(HouseholdCase):
             self.bring("Date,Payee,Amount\n" + "\n".join(lines[:known]) + "\n", account=account)
             for day, amount in typed:
                 self.spends(100 * amount, day=date(2026, 4, 1 + day), payee="Shop", account=account, state="pending")
-            with mock.patch.object(staging, "JUDGED_TOGETHER", together):
+            with mock.patch.object(judging, "JUDGED_TOGETHER", together):
                 batch = self.bring("Date,Payee,Amount\n" + "\n".join(lines) + "\n", account=account).batch_id
             kept = brought.list_rows(self.db, batch)
             claimed = [row.line_id for row in kept if row.verdict == "matched"]
@@ -119,15 +119,15 @@ class BringingIn(HouseholdCase):
         self.assertEqual(self.counts(two.replace("</OFX><OFX>", ""), name="two.ofx"), (2, 0, 0))
         self.assertEqual((self.balance(), self.balance(other)), (98_770, -1230))
         unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "").encode()
-        batch_id = bringing_in.preview_file(self.db, BY, None, "two.ofx", unknown)
-        shown = bringing_in.get_preview(self.db, batch_id)
+        batch_id = previewing.preview_file(self.db, BY, None, "two.ofx", unknown)
+        shown = previewing.get_preview(self.db, batch_id)
         self.assertEqual([(one.number, one.account, one.rows) for one in shown.found], [("999", None, 1), ("789", None, 1)])
         with self.assertRaises(Conflict):
             bringing_in.bring_in(self.db, BY, batch_id)
         choices = {"999": Choice("here", self.reserve), "789": Choice("new", name="Reserve", kind="savings")}
         with self.assertRaisesRegex(InvalidInput, "There is an account “Reserve” already"):
-            bringing_in.choose_accounts(self.db, BY, batch_id, choices)
-        bringing_in.discard(self.db, batch_id)
+            previewing.choose_accounts(self.db, BY, batch_id, choices)
+        previewing.discard(self.db, batch_id)
         done = bringing_in.import_file(self.db, BY, self.reserve, "two.ofx", unknown)
         self.assertEqual((done.new, self.balance(self.reserve)), (2, -1230))
         self.assertIn("Made the account “Current 789”", done.warnings[0])
@@ -145,23 +145,23 @@ class BringingIn(HouseholdCase):
         self.assertFalse(get_account(self.db, self.reserve).everyday)
 
     def test_one_file_in_preview_twice_is_brought_in_once(self):
-        waiting = [bringing_in.preview_file(self.db, BY, self.current, "bank.csv", CSV.encode()) for _ in range(2)]
-        row = bringing_in.get_preview(self.db, waiting[1]).rows[2]
-        bringing_in.overrule(self.db, waiting[1], row.id, "bring")
+        waiting = [previewing.preview_file(self.db, BY, self.current, "bank.csv", CSV.encode()) for _ in range(2)]
+        row = previewing.get_preview(self.db, waiting[1]).rows[2]
+        previewing.overrule(self.db, waiting[1], row.id, "bring")
         done = [bringing_in.bring_in(self.db, BY, batch) for batch in waiting]
         # The row that the user decided to bring comes a second time; nothing else does.
         self.assertEqual([(d.new, d.known) for d in done], [(3, 0), (1, 2)])
 
     def test_what_is_odd_in_a_file_is_said_in_its_preview(self):
         text = "Date,Payee,Amount,Balance\n2026-05-01,A,-1,99\n2026-05-02,B,-2,98\n2026-05-03,C,-3,94\n2026-05-13,D,-4,90\n"
-        batch = bringing_in.preview_file(self.db, BY, self.current, "odd.csv", text.encode())
-        self.assertIn("do not follow", bringing_in.get_preview(self.db, batch).batch.warnings[0])
+        batch = previewing.preview_file(self.db, BY, self.current, "odd.csv", text.encode())
+        self.assertIn("do not follow", previewing.get_preview(self.db, batch).batch.warnings[0])
 
     def test_a_mapping_is_remembered_for_the_shape(self):
         card = "When,Shop,Sum\n2026-05-04,Otter Books,7.00\n"
-        batch = bringing_in.preview_file(self.db, BY, self.current, "card.csv", card.encode())
-        mapping = bringing_in.get_preview(self.db, batch).csv.mapping
-        bringing_in.change_mapping(self.db, BY, batch, type(mapping)(**{**vars(mapping), "flip": True}))
+        batch = previewing.preview_file(self.db, BY, self.current, "card.csv", card.encode())
+        mapping = previewing.get_preview(self.db, batch).csv.mapping
+        previewing.change_mapping(self.db, BY, batch, type(mapping)(**{**vars(mapping), "flip": True}))
         bringing_in.bring_in(self.db, BY, batch)
         self.assertEqual(self.balance(), 99_300)
         self.bring(card.replace("04", "06"), name="next.csv")

@@ -3,7 +3,7 @@
 from datetime import date
 
 from bolsa.errors import Conflict
-from bolsa.services import bringing_in, changes, checking, curing, entries
+from bolsa.services import bringing_in, changes, checking, curing, entries, previewing
 from bolsa.store import statements
 from tests.services.household import BY, TODAY, HouseholdCase
 
@@ -42,7 +42,7 @@ class Cures(HouseholdCase):
 
     def bring(self):
         done = bringing_in.import_file(self.db, BY, self.current, "may.ofx", OFX)
-        rows = {row.bank_ref: row for row in bringing_in.get_preview(self.db, done.batch_id).rows}
+        rows = {row.bank_ref: row for row in previewing.get_preview(self.db, done.batch_id).rows}
         return {ref: entries.entry_of_line(self.db, row.line_id) for ref, row in rows.items()}
 
     def test_an_amount_typed_otherwise_than_the_bank_sent_it(self):

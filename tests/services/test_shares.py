@@ -4,8 +4,8 @@ from datetime import date
 
 from bolsa.core.shares import E8, Move
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services import bringing_in, changes, shares
-from bolsa.services.bringing_in import Choice
+from bolsa.services import bringing_in, changes, previewing, shares
+from bolsa.services.previewing import Choice
 from bolsa.store import accounts
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import BY, HouseholdCase
@@ -99,11 +99,11 @@ class Shares(HouseholdCase):
 
     def test_the_preview_asks_for_an_account_it_does_not_know(self):
         text = investments(trade(), position("10"), number="NEW77").encode()
-        batch_id = bringing_in.preview_file(self.db, BY, None, "new.ofx", text)
-        found = bringing_in.get_preview(self.db, batch_id).found
+        batch_id = previewing.preview_file(self.db, BY, None, "new.ofx", text)
+        found = previewing.get_preview(self.db, batch_id).found
         self.assertEqual([(one.number, one.kind, one.rows) for one in found], [("NEW77", "brokerage", 1)])
-        bringing_in.choose_accounts(self.db, BY, batch_id, {"NEW77": Choice("new", name="New depot", kind="brokerage")})
-        shown = bringing_in.get_preview(self.db, batch_id)
+        previewing.choose_accounts(self.db, BY, batch_id, {"NEW77": Choice("new", name="New depot", kind="brokerage")})
+        shown = previewing.get_preview(self.db, batch_id)
         self.assertEqual((len(shown.shares[0].new), shown.to_bring), (1, 2))
         self.assertEqual(bringing_in.bring_in(self.db, BY, batch_id).moves, 1)
         made = accounts.find_account_named(self.db, "New depot")

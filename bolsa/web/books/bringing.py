@@ -11,11 +11,12 @@ from bolsa.core.accounts import KIND_BY_KEY, KINDS
 from bolsa.core.shares import KINDS as SHARE_KINDS
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
-from bolsa.services import accounts, bringing_in, changes, connections
+from bolsa.services import accounts, bringing_in, changes, connections, previewing
 from bolsa.services.accounts import NewAccount
-from bolsa.services.bringing_in import Brought, Choice
+from bolsa.services.bringing_in import Brought
 from bolsa.services.clock import By
 from bolsa.services.connections import Connection, Institution, send_over_http
+from bolsa.services.previewing import Choice
 from bolsa.services.progress import Report, silent
 from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
@@ -71,11 +72,11 @@ def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes
             report(i, len(uploads) if len(uploads) > 1 else 0, name)
             try:
                 one = report if len(uploads) == 1 else silent
-                made.append(bringing_in.preview_file(db, by, account_id, name, content, one))
+                made.append(previewing.preview_file(db, by, account_id, name, content, one))
             except BolsaError as error:
                 if len(uploads) == 1:
                     raise
-                refused.append(Message(f"{bringing_in.clean_name(name)}: {error.sentence}", kind="problem"))
+                refused.append(Message(f"{uploads.clean_name(name)}: {error.sentence}", kind="problem"))
         if len(uploads) > 1:
             refused.insert(0, Message(f"{len(made)} of {len(uploads)} files can be read; look at each before it is kept"))
         return jobs.Outcome(preview_url.replace("/0", f"/{made[0]}") if made else back, tuple(refused))
@@ -86,7 +87,7 @@ def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes
 @blueprint.get("/books/bring-in/<int:batch_id>")
 def preview(batch_id: int) -> str | Response:
     """What a waiting batch would bring; of a batch that was brought in, what it brought."""
-    shown = bringing_in.get_preview(g.db, batch_id)
+    shown = previewing.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
     return render_template(
         "books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
@@ -97,8 +98,8 @@ def preview(batch_id: int) -> str | Response:
 @blueprint.post("/books/bring-in/<int:batch_id>/mapping")
 def change_mapping(batch_id: int) -> Response:
     """Reads a waiting CSV anew by the columns chosen."""
-    shown = bringing_in.get_preview(g.db, batch_id)
-    bringing_in.change_mapping(g.db, g.by, batch_id, _parse_mapping(request.form, shown.csv.mapping))
+    shown = previewing.get_preview(g.db, batch_id)
+    previewing.change_mapping(g.db, g.by, batch_id, _parse_mapping(request.form, shown.csv.mapping))
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
@@ -127,7 +128,7 @@ def _parse_mapping(form: MultiDict, before: CsvMapping) -> CsvMapping:
 @blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>")
 def overrule(batch_id: int, row_id: int) -> Response:
     """Decides otherwise about one row of a preview."""
-    bringing_in.overrule(g.db, batch_id, row_id, request.form.get("decision", ""))
+    previewing.overrule(g.db, batch_id, row_id, request.form.get("decision", ""))
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
@@ -141,22 +142,22 @@ def choose_accounts(batch_id: int) -> Response:
             choices[number] = Choice("here", int(what))
         elif what == "new":
             choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
-    bringing_in.choose_accounts(g.db, g.by, batch_id, choices)
+    previewing.choose_accounts(g.db, g.by, batch_id, choices)
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
 @blueprint.get("/books/bring-in/<int:batch_id>/row/<int:row_id>/candidates")
 def candidates(batch_id: int, row_id: int) -> str:
     """The entries a row could be matched with by hand."""
-    shown = bringing_in.list_candidates(g.db, row_id)
-    account = accounts.get_account(g.db, bringing_in.account_of_row(g.db, row_id))
+    shown = previewing.list_candidates(g.db, row_id)
+    account = accounts.get_account(g.db, previewing.account_of_row(g.db, row_id))
     return render_template("books/candidates.html", candidates=shown, batch_id=batch_id, row_id=row_id, account=account)
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>/match")
 def match_by_hand(batch_id: int, row_id: int) -> Response:
     """Matches a row with the entry chosen."""
-    bringing_in.match_by_hand(g.db, batch_id, row_id, parse_id(request.form, "line_id"))
+    previewing.match_by_hand(g.db, batch_id, row_id, parse_id(request.form, "line_id"))
     return redirect(url_for("books.preview", batch_id=batch_id), code=303)
 
 
@@ -198,7 +199,7 @@ def _in_words(done: Brought) -> str:
 @blueprint.post("/books/bring-in/<int:batch_id>/discard")
 def discard(batch_id: int) -> Response:
     """Forgets a waiting batch."""
-    bringing_in.discard(g.db, batch_id)
+    previewing.discard(g.db, batch_id)
     tell("The file was put aside; nothing was brought in")
     return redirect(url_for("books.bring_in"), code=303)
 
