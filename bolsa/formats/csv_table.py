@@ -37,8 +37,8 @@ class CsvTable:
     width: int
 
 
-def read_table(content: bytes, delimiter: str | None = None) -> CsvTable:
-    """The table of a CSV file; the delimiter is found if it is not told. Raises: UnreadableFile."""
+def read_table(content: bytes, delimiter: str | None = None, most_rows: int | None = None) -> CsvTable:
+    """The table of a CSV file, or its first rows; the delimiter is found if it is not told. Raises: UnreadableFile."""
     text = decode(content)
     # WORKAROUND: old systems end a line with CR CR LF; a record would then end twice.
     text = text.replace("\r\r\n", "\n").replace("\x00", "")
@@ -49,7 +49,7 @@ def read_table(content: bytes, delimiter: str | None = None) -> CsvTable:
     if text.lstrip()[:1] in ("<", "{"):
         raise UnreadableFile("The file is markup, not a table of lines.", line=1, found=text.lstrip()[:40])
     chosen = delimiter or _find_delimiter(text)
-    rows = _rows(text, chosen, skipped)
+    rows = _rows(text, chosen, skipped, most_rows)
     if not rows:
         raise UnreadableFile("The file has no lines to read.")
     return CsvTable(chosen, rows, _usual_width(rows)[0])
@@ -61,14 +61,14 @@ def _usual_width(rows: Iterable[CsvRow]) -> tuple[int, int]:
     return counts.most_common(1)[0] if counts else (1, 0)
 
 
-def _rows(text: str, delimiter: str, skipped: int) -> Spool[CsvRow]:
+def _rows(text: str, delimiter: str, skipped: int, most: int | None) -> Spool[CsvRow]:
     try:
-        return Spool(_parse(text, delimiter, skipped, csv.QUOTE_MINIMAL, strict=True))
+        return Spool(islice(_parse(text, delimiter, skipped, csv.QUOTE_MINIMAL, strict=True), most))
     except csv.Error:
         pass
     try:
         # WORKAROUND: a stray quote inside a text ("6" pipe) is no quoting; read again with quotes as letters.
-        return Spool(_parse(text, delimiter, skipped, csv.QUOTE_NONE, strict=False))
+        return Spool(islice(_parse(text, delimiter, skipped, csv.QUOTE_NONE, strict=False), most))
     except csv.Error as error:
         raise UnreadableFile(f"The file cannot be cut into cells: {error}.") from error
 

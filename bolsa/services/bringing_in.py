@@ -133,7 +133,7 @@ def _staged_whole(
             raise InvalidInput("The file does not say which account it belongs to. Name it with --account.", field="account")
         reading = with_card_sign(reading, account)
         statement = read_csv(reading.table, reading.mapping, account.currency)
-        batch_id = insert_file_batch(db, by, account, name, content, kind, reading.mapping.to_json())
+        batch_id = insert_file_batch(db, by, account, name, content, kind, reading.to_json())
         return batch_id, staging.stage(db, batch_id, [statement], {bare_number(statement.number): account}, kind, report)
     statements = read_statements(db, kind, content, chosen)
     found, warnings = [], []

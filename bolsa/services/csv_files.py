@@ -1,5 +1,6 @@
 """How a CSV is read: its table, the mapping given, remembered or guessed, and which account it speaks of."""
 
+import json
 import sqlite3
 from dataclasses import dataclass, replace
 
@@ -10,6 +11,7 @@ from bolsa.formats.csv_table import CsvTable, read_table
 from bolsa.store import accounts, brought
 
 PREAMBLE_LINES = 25
+HEAD_ROWS = 200
 SHORTEST_NUMBER = 5  # a shorter one could stand anywhere by chance
 
 
@@ -22,6 +24,21 @@ class CsvReading:
     doubts: tuple[str, ...]
     shape: str
     is_remembered: bool
+
+    def to_json(self) -> str:
+        """What is kept with a waiting batch: the mapping, and what was found out from the whole file."""
+        told = {"doubts": self.doubts, "shape": self.shape, "is_remembered": self.is_remembered}
+        return json.dumps({"mapping": self.mapping.to_json(), "told": told})
+
+
+def read_head(content: bytes, kept: str) -> CsvReading:
+    """The first lines of a waiting CSV, as it is read by now: `kept` is what `to_json` gave when all of it was."""
+    values = json.loads(kept)
+    if "told" not in values:  # kept by an earlier version, the mapping alone
+        values = {"mapping": kept, "told": {"doubts": (), "shape": "", "is_remembered": False}}
+    mapping, told = CsvMapping.from_json(values["mapping"]), values["told"]
+    table = read_table(content, mapping.delimiter, most_rows=HEAD_ROWS)
+    return CsvReading(table, mapping, tuple(told["doubts"]), told["shape"], told["is_remembered"])
 
 
 def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = "") -> CsvReading:

@@ -12,7 +12,7 @@ from bolsa.formats.ofx import has_investments
 from bolsa.formats.sniff import kind_of_file
 from bolsa.services import shares, staging
 from bolsa.services.clock import By
-from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file, with_card_sign
+from bolsa.services.csv_files import CsvReading, find_account_of_csv, read_csv_file, read_head, with_card_sign
 from bolsa.services.progress import Report, silent
 from bolsa.services.shares import SharesToBring
 from bolsa.services.staging import FoundAccount, stage_csv, stage_found
@@ -82,7 +82,7 @@ def _preview_csv(db: sqlite3.Connection, by: By, chosen: Account | None, name: s
         raise InvalidInput("This file does not say which account it belongs to. Choose the account.", field="account_id")
     with atomic(db):
         reading = with_card_sign(reading, account)
-        batch_id = insert_file_batch(db, by, account, name, content, "csv", reading.mapping.to_json())
+        batch_id = insert_file_batch(db, by, account, name, content, "csv", reading.to_json())
         brought.put_upload(db, batch_id, content)
         stage_csv(db, batch_id, account, reading, report)
     return batch_id
@@ -150,7 +150,7 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     reading, found = None, ()
     kind = brought.get_format(db, batch_id)
     if batch.state == "waiting" and kind == "csv":
-        reading = read_csv_file(db, brought.get_upload(db, batch_id), batch.mapping)
+        reading = read_head(brought.get_upload(db, batch_id), batch.mapping)
     elif batch.state == "waiting" and batch.problem == CHOOSE:
         statements = read_statements(db, kind, brought.get_upload(db, batch_id), None)
         found = tuple(staging.find_accounts(db, statements, None))

@@ -15,7 +15,6 @@ from bolsa.services.judging import doubt_by_balances, judge_batch
 from bolsa.services.progress import Report, silent
 from bolsa.services.uploads import bare_number
 from bolsa.store import accounts, brought, household
-from bolsa.store.connection import attempt
 
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
 
@@ -124,13 +123,13 @@ def stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: 
     """Stages a CSV as it is read; gives why it cannot be read that way, "" if it can."""
     problem = ""
     try:
-        with attempt(db):
-            statement = read_csv(reading.table, reading.mapping, account.currency)
-            warnings = stage(db, batch_id, [statement], {bare_number(statement.number): account}, "csv", report)
-            brought.put_warnings(db, batch_id, warnings)
+        # Whatever is wrong shows before the first row is kept, so there is nothing to take back.
+        statement = read_csv(reading.table, reading.mapping, account.currency)
+        warnings = stage(db, batch_id, [statement], {bare_number(statement.number): account}, "csv", report)
+        brought.put_warnings(db, batch_id, warnings)
     except (InvalidInput, UnreadableFile) as error:
         problem = error.sentence
-    brought.change_batch_mapping(db, batch_id, reading.mapping.to_json(), problem)
+    brought.change_batch_mapping(db, batch_id, reading.to_json(), problem)
     return problem
 
 

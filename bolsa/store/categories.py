@@ -124,12 +124,13 @@ def change_order(db: sqlite3.Connection, category_ids: list[int]) -> None:
     db.executemany(CHANGE_POSITIONS, [{"id": id_, "position": i} for i, id_ in enumerate(category_ids, 1)])
 
 
+# CROSS JOIN keeps SQLite at going from the entries to their lines: it would try every category for each entry.
 LIST_DECISIONS = """
     SELECT c.category_id, a.amount_minor, a.account_id, a.day
     FROM (SELECT id FROM entry WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
-    JOIN line c ON c.entry_id = e.id AND c.account_id IS NULL
-    JOIN line a ON a.entry_id = e.id AND a.account_id IS NOT NULL
-    JOIN category k ON k.id = c.category_id AND k.role IS NULL AND k.retired = 0"""
+    CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
+    CROSS JOIN category k ON k.id = c.category_id
+    WHERE c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0"""
 
 
 def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 50) -> list[Decision]:

@@ -46,7 +46,7 @@ def atomic(db: sqlite3.Connection) -> Iterator[None]:
 
     It takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end. Inside another
     one it is no savepoint: under a savepoint SQLite keeps a copy of every page a statement touches until the end, which makes
-    a large import slow and its memory unbounded. Whoever catches an error halfway uses `attempt`.
+    a large import slow and its memory unbounded.
     """
     if db.in_transaction:
         yield
@@ -63,19 +63,6 @@ def atomic(db: sqlite3.Connection) -> Iterator[None]:
         if db.in_transaction:
             db.execute("ROLLBACK")
         raise
-
-
-@contextmanager
-def attempt(db: sqlite3.Connection) -> Iterator[None]:
-    """Changes inside a transaction that may fail by themselves: on an error they are taken back, and it is passed on."""
-    db.execute("SAVEPOINT attempt")
-    try:
-        yield
-    except BaseException:
-        db.execute("ROLLBACK TO attempt")
-        db.execute("RELEASE attempt")
-        raise
-    db.execute("RELEASE attempt")
 
 
 @contextmanager

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from bolsa.errors import BolsaError, Conflict, UnreadableFile
 from bolsa.store import journal, migrate
-from bolsa.store.connection import atomic, attempt, open_database
+from bolsa.store.connection import atomic, open_database
 from bolsa.store.invariants import find_breaches
 
 AT = "2026-05-14T10:00:00Z"
@@ -89,14 +89,6 @@ class Transactions(StoreCase):
                 self.add("Bo")
             raise ZeroDivisionError
         self.assertEqual(self.count(), 0)
-
-    def test_an_attempt_that_fails_is_taken_back_alone(self):
-        with atomic(self.db):
-            self.add("Ana")
-            with contextlib.suppress(ZeroDivisionError), attempt(self.db):
-                self.add("Bo")
-                raise ZeroDivisionError
-        self.assertEqual(self.count(), 1)
 
     def test_a_file_busy_elsewhere_is_said_so(self):
         with contextlib.closing(open_database(self.folder / "a.bolsa")) as other:
