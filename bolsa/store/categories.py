@@ -128,7 +128,8 @@ def change_order(db: sqlite3.Connection, category_ids: list[int]) -> None:
 LIST_DECISIONS = """
     SELECT c.category_id, a.amount_minor, a.account_id, a.day
     FROM (SELECT id FROM entry WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
-    CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
+    CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id
+    CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
     CROSS JOIN category k ON k.id = c.category_id
     WHERE c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0"""
 

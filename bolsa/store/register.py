@@ -3,13 +3,14 @@
 import json
 import sqlite3
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from bolsa.store.accounts import sum_balance
 from bolsa.store.register_order import find_lines
 from bolsa.store.where import RegisterFilter
 
 PAGE_ROWS = 80
+FEW_IN_MONTH = 5  # rows up to which summing each is quicker than walking the month
 
 
 @dataclass(frozen=True)
@@ -111,13 +112,38 @@ def _balances(
 ) -> dict[int, int]:
     """The balance after each row: counted along when the rows follow each other, else asked one by one."""
     if not consecutive:
-        return {r["line_id"]: sum_balance(db, account_id, date.fromisoformat(r["day"]), r["line_id"]) for r in rows}
+        return _scattered_balances(db, account_id, rows)
     balances: dict[int, int] = {}
     ordered = rows if newest_first else rows[::-1]
     balance = sum_balance(db, account_id, date.fromisoformat(ordered[0]["day"]), ordered[0]["line_id"]) if ordered else 0
     for row in ordered:
         balances[row["line_id"]] = balance
         balance -= row["amount_minor"]
+    return balances
+
+
+WALK_MONTH = """
+    SELECT id, amount_minor FROM line WHERE account_id = :account_id AND day >= :first AND day <= :last ORDER BY day, id"""
+
+
+def _scattered_balances(db: sqlite3.Connection, account_id: int, rows: list[sqlite3.Row]) -> dict[int, int]:
+    """The balance after each of some rows: of many in one month counted along, of few summed one by one."""
+    balances: dict[int, int] = {}
+    months: dict[str, list[sqlite3.Row]] = {}
+    for row in rows:
+        months.setdefault(row["day"][:7], []).append(row)
+    for members in months.values():
+        if len(members) < FEW_IN_MONTH:
+            days = {row["line_id"]: date.fromisoformat(row["day"]) for row in members}
+            balances |= {id_: sum_balance(db, account_id, day, id_) for id_, day in days.items()}
+            continue
+        wanted, last = {row["line_id"] for row in members}, max(row["day"] for row in members)
+        first = date.fromisoformat(last).replace(day=1)
+        balance = sum_balance(db, account_id, first - timedelta(days=1))
+        for line_id, amount in db.execute(WALK_MONTH, {"account_id": account_id, "first": first.isoformat(), "last": last}):
+            balance += amount
+            if line_id in wanted:
+                balances[line_id] = balance
     return balances
 
 

@@ -22,9 +22,11 @@ from bolsa.store.where import SHORT, RegisterFilter, Where, lead, where_register
 MANY_LINES = 20_000  # of an account: from here on reading the table through is quicker than going by its index
 _LAST = "\U0010ffff"  # sorts behind every text
 
-_WORDS = "line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id"
-# CROSS JOIN keeps SQLite at walking the payees by name, so that a page stops early instead of sorting all; the named index
-# keeps it from looking through the whole account for each entry.
+# CROSS JOIN keeps SQLite at the order of tables written here: it would begin with a filter's payee, and sort all it finds,
+# where walking the lines in their order stops when a page is full. The named index keeps it from looking through the whole
+# account for each entry of a payee.
+_WORDS = "line l CROSS JOIN entry e ON e.id = l.entry_id CROSS JOIN payee p ON p.id = e.payee_id"
+_LED = "json_each(:leading) j CROSS JOIN line l ON l.id = j.value"
 _BY_PAYEE = "payee p CROSS JOIN entry e ON e.payee_id = p.id CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id"
 
 
@@ -121,8 +123,13 @@ class Asked:
 
     @property
     def tables(self) -> str:
-        """The line, and its entry and payee where a clause speaks of them."""
-        return _WORDS if any("e." in clause or "p." in clause for clause in self.where[0]) else "line l"
+        """The line, and its entry and payee where a clause speaks of them; the list that leads comes first."""
+        return self.with_words(any("e." in clause or "p." in clause for clause in self.where[0]))
+
+    def with_words(self, wanted: bool) -> str:
+        """The line, with its entry and payee if they are wanted."""
+        tables = _WORDS if wanted else "line l"
+        return tables.replace("line l", _LED) if self.leading else tables
 
 
 def find_lines(
@@ -180,12 +187,12 @@ def _compared(db: sqlite3.Connection, asked: Asked, order: str) -> list[Place]:
     """A page by a column of the line or its payee, which SQLite compares."""
     key, tables, params = _COMPARED[order], asked.tables, asked.params
     if order == "payee":
-        tables = _WORDS if asked.leading else _BY_PAYEE
+        tables = asked.with_words(True) if asked.leading else _BY_PAYEE
     if order in _MAY_BE_BLANK:
         key = f"coalesce(nullif({key}, ''), :blank)"
         params["blank"] = "" if asked.newest_first else _LAST
         many = {"account_id": asked.account_id, "many": MANY_LINES}
-        tables = _WORDS if order == "memo" else tables
+        tables = asked.with_words(True) if order == "memo" else tables
         if not asked.leading and db.execute(HAS_MANY_LINES, many).fetchone():
             tables = tables.replace("line l", "line l NOT INDEXED")
     clauses = asked.clauses

@@ -38,8 +38,8 @@ def list_occurrences(db: sqlite3.Connection, first: date, last: date, among: Ite
 
 
 LIST_AHEAD = """
-    SELECT l.day, l.amount_minor FROM line l JOIN account a ON a.id = l.account_id AND a.everyday = 1
-    WHERE l.account_id IS NOT NULL AND l.day > :today AND l.day <= :until"""
+    SELECT l.day, l.amount_minor FROM account a CROSS JOIN line l INDEXED BY line_of_account ON l.account_id = a.id
+    WHERE a.everyday = 1 AND l.account_id IS NOT NULL AND l.day > :today AND l.day <= :until"""
 
 
 def list_dated_ahead(db: sqlite3.Connection, today: date, until: date) -> list[tuple[date, int]]:

@@ -218,8 +218,10 @@ def unlock_lines(db: sqlite3.Connection, statement_id: int) -> None:
 
 SUM_WRITTEN_OFF = """
     SELECT substr(e.day, 1, 4) AS year, c.name AS category, l.currency, sum(-l.amount_minor) AS amount_minor, count(*) AS times
-    FROM entry e JOIN line l ON l.entry_id = e.id AND l.account_id IS NULL JOIN category c ON c.id = l.category_id
-    WHERE e.origin = 'adjustment' GROUP BY 1, 2, 3 ORDER BY 1 DESC, abs(sum(l.amount_minor)) DESC"""
+    FROM entry e INDEXED BY entry_by_origin CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id
+    CROSS JOIN category c ON c.id = l.category_id
+    WHERE e.origin = 'adjustment' AND e.origin <> '' AND l.account_id IS NULL
+    GROUP BY 1, 2, 3 ORDER BY 1 DESC, abs(sum(l.amount_minor)) DESC"""
 
 
 @dataclass(frozen=True)

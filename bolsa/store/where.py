@@ -51,6 +51,10 @@ def match_words(text: str) -> str:
     return " ".join(f'"{word}"*' for word in words)
 
 
+# The index is named: SQLite would look through all lines of a category for each line of the register.
+_OF_ENTRY = "SELECT 1 FROM line o INDEXED BY line_of_entry WHERE o.entry_id = l.entry_id"
+
+
 def where_register(wanted: RegisterFilter) -> Where:
     """The clauses over line l, entry e, payee p that a register's filter asks for."""
     clauses: list[str] = []
@@ -65,16 +69,16 @@ def where_register(wanted: RegisterFilter) -> Where:
         clauses.append("p.name = :payee COLLATE NOCASE")
         params["payee"] = wanted.payee
     if wanted.category_id is not None:
-        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.category_id = :category_id)")
+        clauses.append(f"EXISTS ({_OF_ENTRY} AND o.category_id = :category_id)")
         params["category_id"] = wanted.category_id
     if wanted.tag:
         clauses.append(
-            "EXISTS (SELECT 1 FROM line o JOIN line_tag x ON x.line_id = o.id JOIN tag t ON t.id = x.tag_id "
-            "WHERE o.entry_id = l.entry_id AND t.name = :tag COLLATE NOCASE)"
+            "EXISTS (SELECT 1 FROM line o INDEXED BY line_of_entry CROSS JOIN line_tag x ON x.line_id = o.id "
+            "CROSS JOIN tag t ON t.id = x.tag_id WHERE o.entry_id = l.entry_id AND t.name = :tag COLLATE NOCASE)"
         )
         params["tag"] = wanted.tag
     if wanted.member_id is not None:
-        clauses.append("EXISTS (SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.member_id = :member_id)")
+        clauses.append(f"EXISTS ({_OF_ENTRY} AND o.member_id = :member_id)")
         params["member_id"] = wanted.member_id
     for bound, compare, name in ((wanted.least_minor, ">=", "at_least"), (wanted.most_minor, "<=", "at_most")):
         if bound is not None:
@@ -89,6 +93,8 @@ def where_register(wanted: RegisterFilter) -> Where:
     if wanted.in_series is not None:
         clauses.append(f"e.payee_id {'' if wanted.in_series else 'NOT '}IN (SELECT value FROM json_each(:series_payees))")
         params["series_payees"] = json.dumps(wanted.series_payees)
+        if wanted.in_series:
+            params["series"] = 1  # their lines may lead
     return clauses, params
 
 
@@ -103,6 +109,8 @@ _LEADERS = {
               WHERE t.name = :tag COLLATE NOCASE AND l.account_id = :account_id""",
     "member_id": """SELECT l.id FROM line o CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = o.entry_id
                     WHERE o.member_id = :member_id AND l.account_id = :account_id""",
+    "series": """SELECT l.id FROM json_each(:series_payees) s CROSS JOIN entry e INDEXED BY entry_of_payee ON e.payee_id = s.value
+                 CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id WHERE l.account_id = :account_id""",
     "state": """SELECT l.id FROM line l WHERE l.account_id = :account_id AND l.state = :state AND l.state <> 'reconciled'""",
     "at_most": """SELECT l.id FROM line l WHERE l.account_id = :account_id
                   AND (l.amount_minor BETWEEN :at_least AND :at_most OR l.amount_minor BETWEEN -:at_most AND -:at_least)""",
@@ -113,7 +121,7 @@ WORDS_CLAUSE = "l.id IN (SELECT rowid FROM line_text WHERE line_text MATCH :word
 
 
 def lead(db: sqlite3.Connection, account_id: int, where: Where) -> bool:
-    """Lets the most selective filter's lines lead, if any lists fewer than SHORT: the clauses then name them as :leading.
+    """Lets the most selective filter's lines lead, if any lists fewer than SHORT: the parameter `leading` is then their list.
 
     Gives whether one leads; else the register is walked in its order.
     """
@@ -133,6 +141,5 @@ def lead(db: sqlite3.Connection, account_id: int, where: Where) -> bool:
     if leader == "words":  # the index was asked; once is enough
         clauses.remove(WORDS_CLAUSE)
         del params["words"]
-    clauses.append("l.id IN (SELECT value FROM json_each(:leading))")
     params["leading"] = json.dumps(shortest)
     return True
