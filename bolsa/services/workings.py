@@ -184,14 +184,14 @@ def check_difference(db: sqlite3.Connection, by: By, key: str, month: Month) -> 
 def shares_now(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """The shares of a security an account holds today; the key is "account-security"."""
     holding, moves = _holding(db, by, key)
-    return _moves_until(holding, moves, by.today, "Shares today")
+    return _moves_until(holding, moves, by.today, "shares today")
 
 
 def shares_then(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """The shares of a security an account held on the day of the institution's list."""
     holding, moves = _holding(db, by, key)
     day = holding.declared.day if holding.declared else by.today
-    return _moves_until(holding, moves, day, f"Shares on {day.day} {day:%B %Y}")
+    return _moves_until(holding, moves, day, f"shares on {day.day} {day:%B %Y}")
 
 
 def _holding(db: sqlite3.Connection, by: By, key: str) -> tuple[Holding, list[Move]]:
@@ -209,7 +209,7 @@ def _moves_until(holding: Holding, moves: list[Move], day: date, label: str) -> 
         for move in moves
         if move.day <= day
     ]
-    return total_of(f"{holding.security.name}: {label.lower()}", parts, SHARES)
+    return total_of(f"{holding.security.name}: {label}", parts, SHARES)
 
 
 WORKINGS: dict[str, Callable[[sqlite3.Connection, By, str, Month], Working]] = {

@@ -10,7 +10,7 @@ from bolsa.store.register_order import find_lines
 from bolsa.store.where import RegisterFilter
 
 PAGE_ROWS = 80
-FEW_IN_MONTH = 5  # rows up to which summing each is quicker than walking the month
+FEW_IN_MONTH = 9  # rows up to which summing each is quicker than walking the month
 
 
 @dataclass(frozen=True)

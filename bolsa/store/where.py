@@ -14,7 +14,7 @@ from datetime import date
 from bolsa.core.payees import clean_text
 
 Where = tuple[list[str], dict[str, object]]
-SHORT = 4000  # lines a filter may list before it is not worth leading by
+SHORT = 10_000  # lines a filter may list before it is not worth leading by
 
 
 @dataclass(frozen=True)
@@ -112,8 +112,10 @@ _LEADERS = {
     "series": """SELECT l.id FROM json_each(:series_payees) s CROSS JOIN entry e INDEXED BY entry_of_payee ON e.payee_id = s.value
                  CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id WHERE l.account_id = :account_id""",
     "state": """SELECT l.id FROM line l WHERE l.account_id = :account_id AND l.state = :state AND l.state <> 'reconciled'""",
-    "at_most": """SELECT l.id FROM line l WHERE l.account_id = :account_id
-                  AND (l.amount_minor BETWEEN :at_least AND :at_most OR l.amount_minor BETWEEN -:at_most AND -:at_least)""",
+    "at_most": """SELECT l.id FROM line l INDEXED BY line_of_amount
+                  WHERE l.account_id = :account_id AND l.amount_minor BETWEEN :at_least AND :at_most
+                  UNION ALL SELECT l.id FROM line l INDEXED BY line_of_amount
+                  WHERE l.account_id = :account_id AND l.amount_minor BETWEEN -:at_most AND min(-:at_least, -1)""",
 }
 
 
@@ -135,7 +137,7 @@ def lead(db: sqlite3.Connection, account_id: int, where: Where) -> bool:
         most = len(shortest) if shortest is not None else SHORT
         found = [row["id"] for row in db.execute(f"{sql} LIMIT {most}", values)]
         if len(found) < most:
-            shortest, leader = found, name
+            shortest, leader = list(dict.fromkeys(found)), name  # a split may name a line twice
     if shortest is None:
         return False
     if leader == "words":  # the index was asked; once is enough

@@ -140,6 +140,21 @@ class Paging(HouseholdCase):
                 wanted = RegisterFilter(least_minor=least, most_minor=most)
                 self.assertEqual(len(self.pages(self.reserve, wanted=wanted)), count)
 
+    def test_a_split_twice_under_one_category_or_tag_is_one_row(self):
+        groceries = self.category("Groceries")
+        lines = (
+            Line(-300, "EUR", account_id=self.reserve, state="cleared"), Line(100, "EUR", category_id=groceries, tags=("a",)),
+            Line(200, "EUR", category_id=groceries, tags=("a",), member_id=1),
+        )  # fmt: skip
+        history.record_history(self.db, [Entry(DAY, "Otter Books", lines)])
+        for wanted in (
+            RegisterFilter(category_id=groceries),
+            RegisterFilter(tag="a"),
+            RegisterFilter(least_minor=0, most_minor=400),
+        ):
+            with self.subTest(wanted):
+                self.assertEqual(len(self.pages(self.reserve, wanted=wanted)), 1)
+
     def test_states_and_days_narrow_the_list(self):
         self.write(self.reserve, [(i, -100, "Otter Books") for i in range(6)])
         between = RegisterFilter(first_day=DAY + timedelta(days=1), last_day=DAY + timedelta(days=3))

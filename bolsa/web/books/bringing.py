@@ -20,7 +20,7 @@ from bolsa.services.previewing import Choice
 from bolsa.services.progress import Report, silent
 from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
-from bolsa.web.filters import money
+from bolsa.web.filters import money, most_places
 from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
 
 COLUMN_ROLES = (
@@ -89,9 +89,10 @@ def preview(batch_id: int) -> str | Response:
     """What a waiting batch would bring; of a batch that was brought in, what it brought."""
     shown = previewing.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
+    figures = [part.shares_e8 for one in shown.shares for part in (*one.new, *one.brought.positions)]
     return render_template(
         "books/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
-        share_kinds=SHARE_KINDS,
+        share_kinds=SHARE_KINDS, share_places=most_places(figures),
     )  # fmt: skip
 
 

@@ -78,7 +78,11 @@ def carry_values() -> Response:
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
         done = valuing.carry_values(db, by, url, report)
-        said = [Message(f"{done.count} values are carried to month ends", done.step_id)] if done.count else []
+        said = (
+            [Message(f"{done.count} {'value is' if done.count == 1 else 'values are'} carried to month ends", done.step_id)]
+            if done.count
+            else []
+        )
         said += [Message(f"{name} waits for its index. {why}", kind="problem") for name, why in done.waiting.items()]
         return jobs.Outcome(back, tuple(said))
 
