@@ -18,6 +18,7 @@ from bolsa.services.clock import By
 from bolsa.services.connections import Connection, Institution, send_over_http
 from bolsa.services.previewing import Choice
 from bolsa.services.progress import Report, silent
+from bolsa.services.uploads import clean_name
 from bolsa.web import jobs
 from bolsa.web.books.blueprint import blueprint
 from bolsa.web.filters import money, most_places
@@ -76,7 +77,7 @@ def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes
             except BolsaError as error:
                 if len(uploads) == 1:
                     raise
-                refused.append(Message(f"{uploads.clean_name(name)}: {error.sentence}", kind="problem"))
+                refused.append(Message(f"{clean_name(name)}: {error.sentence}", kind="problem"))
         if len(uploads) > 1:
             refused.insert(0, Message(f"{len(made)} of {len(uploads)} files can be read; look at each before it is kept"))
         return jobs.Outcome(preview_url.replace("/0", f"/{made[0]}") if made else back, tuple(refused))
