@@ -4,13 +4,14 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from bolsa.core.accounts import AccountState
+from bolsa.core.accounts import Account, AccountState
 from bolsa.core.months import Month
 from bolsa.core.series import CurvePoint, Due, dues_of, money_curve
 from bolsa.services.budgeting import BudgetView, budget_view
 from bolsa.services.checking import checked_until
 from bolsa.services.clock import By
 from bolsa.services.series import list_series
+from bolsa.services.shares import count_differing
 from bolsa.services.sorting import ToSort, what_to_sort
 from bolsa.services.valuing import carry_values
 from bolsa.services.worth import worth_view
@@ -47,6 +48,7 @@ class TodayView:
     has_accounts: bool
     to_sort: ToSort
     to_check: tuple[AccountState, ...]
+    shares_differ: tuple[Account, ...]
     checkable: int
     checked_until: date | None
     budget: BudgetView
@@ -78,6 +80,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
     """The five steps as they truly stand, in one consistent reading."""
     with reading(db):
         states = accounts.list_account_states(db)
+        differing = count_differing(db)
         brought_before = brought.list_batches(db, "brought", 1)
         return TodayView(
             waiting=tuple(brought.list_batches(db, "waiting")),
@@ -86,6 +89,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
             has_accounts=bool(states),
             to_sort=what_to_sort(db, suggest_for=3),
             to_check=tuple(s for s in states if needs_check(s, by.today)),
+            shares_differ=tuple(s.account for s in states if s.account.id in differing and s.account.closed_on is None),
             checkable=sum(s.account.everyday for s in states),
             checked_until=checked_until(db),
             budget=budget_view(db, by, month),

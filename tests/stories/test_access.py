@@ -3,7 +3,7 @@
 from tests.stories.visitor import Story
 
 VIEWS = (
-    "/", "/books", "/books/1", "/books/1/new", "/books/1/check", "/books/accounts/new", "/books/bring-in", "/sort", "/budget",
+    "/", "/books", "/books/1?text=ferry", "/books/1/new", "/books/1/check", "/books/accounts/new", "/books/bring-in", "/sort",
     "/budget?open=7", "/worth", "/house", "/house/categories", "/working/unplaced/all", "/books/7/values", "/books/rates",
     "/books/accounts/several", "/books/accounts/8/end", "/find?q=heron", "/entries/100", "/books/accounts/5/edit",
     "/books/14/shares",
