@@ -188,7 +188,7 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
         would = "would bring " if options.dry_run else ""
         print(f"{said['file']}: {would}{said['new']} new, {said['matched']} matched, {said['known']} already here")
         if said["share_moves"] or said["positions"]:
-            print(f"  {said['share_moves']} moves of shares, {said['positions']} positions listed")
+            print(f"  shares: {said['share_moves']} new, {said['positions']} listed")
         for warning in said["warnings"]:
             print(f"  {warning}")
         for one in said["differs"]:

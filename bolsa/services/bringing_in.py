@@ -143,7 +143,7 @@ def _staged_whole(
             accounts.change_account(db, replace(chosen, number=one.number))  # the first of several goes where it was told
             account = chosen = accounts.get_account(db, chosen.id)
         elif account is None:
-            account = staging.make_account(db, one, chosen)
+            account = staging.make_account(db, one, chosen, by.today)
             warnings.append(
                 f"Made the account “{account.name}”, which the file holds{f' beside {chosen.name}' if chosen else ''}."
             )

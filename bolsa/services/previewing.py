@@ -126,7 +126,7 @@ def choose_accounts(db: sqlite3.Connection, by: By, batch_id: int, choices: dict
             account = None
             if choice.what == "new":
                 with journal.step(db, f"Added the account {choice.name}, found in “{batch.name}”", by.at, by.member_id):
-                    account = staging.make_account(db, staging.as_kind(one, choice.kind), None, choice.name.strip())
+                    account = staging.make_account(db, staging.as_kind(one, choice.kind), None, by.today, choice.name.strip())
             elif choice.what == "here":
                 account = accounts.get_account(db, choice.account_id)
             found.append(replace(one, account=account))

@@ -4,6 +4,8 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from datetime import date
+from itertools import chain
 
 from bolsa.core.accounts import KIND_BY_KEY, Account
 from bolsa.core.bringing import BroughtRow, BroughtStatement
@@ -29,6 +31,7 @@ class FoundAccount:
     currency: str
     rows: int
     account: Account | None
+    first_day: date | None = None  # of one nobody knows: the first day the file speaks of
 
     @property
     def proposed_name(self) -> str:
@@ -52,8 +55,16 @@ def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], ch
             account = chosen
         kind = _KIND_OF.get(group[0].kind, "current")
         rows = sum(len(s.rows) + (len(s.shares.moves) if s.shares else 0) for s in group)
-        found.append(FoundAccount(number, kind, group[0].currency, rows, account))
+        first_day = None if account else _first_day(group)
+        found.append(FoundAccount(number, kind, group[0].currency, rows, account, first_day))
     return found
+
+
+def _first_day(statements: list[BroughtStatement]) -> date | None:
+    """The first day statements speak of, None if they speak of none."""
+    rows = (row.day for statement in statements for row in statement.rows)
+    moves = (part.day for s in statements if s.shares for part in (*s.shares.moves, *s.shares.positions))
+    return min(chain(rows, moves, (s.balance_day for s in statements if s.balance_day)), default=None)
 
 
 def _counted(statements: list[BroughtStatement], report: Report) -> Iterator[BroughtRow]:
@@ -74,9 +85,9 @@ def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
     return replace(found, kind=kind)
 
 
-def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | None, name: str = "") -> Account:
-    """A new account for one a file holds and nobody here knows; `like` lends its institution. It is part of the caller's
-    transaction."""
+def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | None, today: date, name: str = "") -> Account:
+    """A new account for one a file holds and nobody here knows, from the first day the file speaks of, else today on; `like`
+    lends its institution. It is part of the caller's transaction. Raises: InvalidInput if there is one of that name."""
     home = household.get_household(db).home_currency
     currency = found.currency or home
     kind = KIND_BY_KEY[found.kind]
@@ -84,7 +95,7 @@ def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | No
     made = Account(
         id=0, name=name or found.proposed_name, kind=kind.key, side=kind.side, everyday=everyday, currency=currency,
         institution=like.institution if like else "", number=found.number, group=kind.group_for(everyday),
-        opened_on=household.get_household(db).set_day or accounts.FIRST_DAY, shown=True, note="",
+        opened_on=found.first_day or today, shown=True, note="",
     )  # fmt: skip
     if accounts.find_account_named(db, made.name):
         raise InvalidInput(f"There is an account “{made.name}” already. Choose it, or give another name.", field="account")

@@ -1,7 +1,10 @@
 """The project's own rules: lint, direction of imports, current styles, no word of a registry, sizes of tests and pictures."""
 
+import ast
+import importlib
 import subprocess
 import sys
+import types
 import unittest
 from pathlib import Path
 
@@ -34,6 +37,18 @@ class HouseRules(unittest.TestCase):
         code += "for m in pkgutil.iter_modules(bolsa.core.__path__): importlib.import_module('bolsa.core.' + m.name)"
         done = run(sys.executable, "-c", code)
         self.assertEqual(done.returncode, 0, done.stderr)
+
+    def test_what_is_asked_of_a_module_is_in_it(self):
+        for path in sorted((ROOT / "bolsa").rglob("*.py")):
+            if path.stem == "__main__":
+                continue
+            name = ".".join(path.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__")
+            module = importlib.import_module(name)
+            for node in ast.walk(ast.parse(path.read_text())):
+                if isinstance(node, ast.Attribute) and isinstance(node.value, ast.Name):
+                    owner = getattr(module, node.value.id, None)
+                    there = not isinstance(owner, types.ModuleType) or hasattr(owner, node.attr)
+                    self.assertTrue(there, f"{path}:{node.lineno} asks for {node.value.id}.{node.attr}")
 
     def test_every_room_has_a_sign_on_its_door(self):
         for door in sorted((ROOT / "bolsa").rglob("__init__.py")):

@@ -5,6 +5,7 @@ import json
 import re
 import unittest
 from contextlib import closing, redirect_stderr, redirect_stdout
+from datetime import date
 from pathlib import Path
 
 from bolsa import cli
@@ -13,6 +14,8 @@ from bolsa.services import accounts, files
 from bolsa.services.exports import safe_cell
 from bolsa.web.app import create_app
 from bolsa.web.serving import require_loopback
+from tests.formats.test_ofx import ofx
+from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import HouseholdCase
 
 EXAMPLES = {"account_id": 1, "entry_id": 1, "batch_id": 1, "row_id": 1, "connection_id": 1, "remote_id": 1, "statement_id": 1,
@@ -170,6 +173,18 @@ class CommandLine(PagesCase):
         with closing(files.open_household(path)) as db:
             account = accounts.list_accounts(db)[0]
             self.assertEqual((account.currency, accounts.get_account_state(db, account.id).balance_minor), ("SEK", 123_450))
+
+    def test_files_make_the_accounts_of_a_household_that_follows_the_clock(self):
+        path, bank, depot = self.folder / "new.bolsa", self.folder / "bank.ofx", self.folder / "depot.ofx"
+        bank.write_text(ofx())
+        depot.write_text(investments(trade(), position("10")))
+        with redirect_stdout(io.StringIO()) as said:
+            self.assertEqual(cli.main(["init", "--data", str(path)]), 0)
+            self.assertEqual(cli.main(["import", str(bank), str(depot), "--data", str(path)]), 0)
+        self.assertIn("shares: 1 new, 1 listed", said.getvalue())
+        with closing(files.open_household(path)) as db:
+            made = {a.kind: a.opened_on for a in accounts.list_accounts(db)}
+        self.assertEqual(made, {"current": date(2026, 5, 14), "brokerage": date(2026, 4, 13)})
 
 
 if __name__ == "__main__":
