@@ -194,8 +194,8 @@ class _Search:
                 yield ShareSuspect(_named(move), reason, ShareCure("correct", f"Make it {there}", move.id, right))
 
     def too_much(self) -> Iterator[ShareSuspect]:
-        """A move the institution does not count."""
-        for move in reversed(self.moves):
+        """A typed move the institution does not count; what is gone there altogether was sold or moved, not mistyped."""
+        for move in reversed(self.moves) if self.there else ():
             if move.shares_e8 == -self.missing and not move.bank_ref:
                 reason = "without it the two agree: the institution does not count it"
                 yield ShareSuspect(_named(move), reason, ShareCure("remove", "Remove it", move.id))

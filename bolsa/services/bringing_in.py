@@ -34,7 +34,8 @@ CHUNK = 5000
 @dataclass(frozen=True)
 class Brought:
     """What a bringing-in did, in rows, moves of shares and declared positions; `warnings` are sentences about what was odd yet
-    could be read, `differing` the accounts that do not hold what their bank now says."""
+    could be read, `shares_of` the accounts whose shares it speaks of, `differing` those that do
+    not hold what their bank now says."""
 
     batch_id: int
     new: int = 0
@@ -44,6 +45,7 @@ class Brought:
     vanished: int = 0
     moves: int = 0
     positions: int = 0
+    shares_of: tuple[int, ...] = ()
     warnings: tuple[str, ...] = ()
     differing: tuple[AccountState, ...] = ()
     step_id: int | None = None
@@ -74,7 +76,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             for account_id in brought.list_accounts_of_batch(db, batch_id):
                 settle(db, account_id)
     positions = sum(len(found.positions) for _, found in invested)
-    moved = {"moves": moves, "positions": positions}
+    moved = {"moves": moves, "positions": positions, "shares_of": tuple(account.id for account, _ in invested)}
     return Brought(batch_id, **counts, **moved, differing=_differing(db, batch_id), step_id=step_id)
 
 

@@ -18,6 +18,7 @@ from bolsa.services.shares import SharesToBring
 from bolsa.services.staging import FoundAccount, stage_csv, stage_found
 from bolsa.services.uploads import CHOOSE, insert_file_batch, list_shares, only_account, read_statements, require_waiting
 from bolsa.store import accounts, brought, journal, merging
+from bolsa.store import shares as share_store
 from bolsa.store.brought import OVERRULED, Batch, StoredRow
 from bolsa.store.connection import atomic
 
@@ -34,6 +35,7 @@ class Preview:
     found: tuple[FoundAccount, ...]
     left_out: int  # of those counted as known, by the user's own decision
     shares: tuple[SharesToBring, ...] = ()
+    moved: int = 0  # moves of shares it brought
 
     @property
     def already_here(self) -> int:
@@ -158,7 +160,8 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     counts = brought.count_verdicts(db, batch_id)
     waits = batch.state == "waiting" and kind != "csv" and not batch.problem
     invested = tuple(shares.sort_out(db, *one) for one in list_shares(db, batch)) if waits else ()
-    return Preview(batch, rows, counts, reading, found, brought.count_left_out(db, batch_id), invested)
+    moved = share_store.count_moves_of_batch(db, batch_id) if batch.state == "brought" else 0
+    return Preview(batch, rows, counts, reading, found, brought.count_left_out(db, batch_id), invested, moved)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:

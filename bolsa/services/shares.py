@@ -239,7 +239,18 @@ def write_shares(db: sqlite3.Connection, batch_id: int, account: Account, brough
         security_id = shares.put_security(db, move.name[:MOST_NAME], _code(move.code))
         kept = Move(move.day, move.kind, move.shares_e8, security_id, move.total_minor, move.reason[:200], move.bank_ref)
         shares.insert_move(db, account.id, kept, batch_id)
-    for position in brought.positions:
-        security_id = shares.put_security(db, position.name[:MOST_NAME], _code(position.code))
-        shares.put_position(db, account.id, Declared(security_id, position.day, position.shares_e8), batch_id)
+    listed = [Declared(shares.put_security(db, p.name[:MOST_NAME], _code(p.code)), p.day, p.shares_e8) for p in brought.positions]
+    for declared in (*listed, *_sold_out(db, account.id, listed)):
+        shares.put_position(db, account.id, declared, batch_id)
     return len(found.new)
+
+
+def _sold_out(db: sqlite3.Connection, account_id: int, listed: list[Declared]) -> list[Declared]:
+    """What a list says by leaving it out: of a security that is held here and does not stand in it, there are no shares there."""
+    if not listed:
+        return []
+    day, there = max(one.day for one in listed), {one.security_id for one in listed}
+    by_security: dict[int, list[Move]] = {}
+    for move in shares.list_moves(db, account_id):
+        by_security.setdefault(move.security_id, []).append(move)
+    return [Declared(id_, day, 0) for id_, moves in by_security.items() if id_ not in there and position_on(moves, day)]

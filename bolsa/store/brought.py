@@ -80,6 +80,7 @@ class BatchCount:
     matched: int
     known: int
     accounts: str
+    moves: int = 0  # of shares
 
 
 BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, warnings, problem"
@@ -137,17 +138,27 @@ COUNT_HISTORY = """
     WHERE r.batch_id IN (SELECT value FROM json_each(:ids)) GROUP BY r.batch_id"""
 
 
+COUNT_SHARES = """
+    SELECT batch_id, sum(is_move) AS moves, group_concat(DISTINCT a.name) AS accounts FROM (
+        SELECT batch_id, account_id, 1 AS is_move FROM share_move WHERE batch_id IN (SELECT value FROM json_each(:ids))
+        UNION ALL SELECT batch_id, account_id, 0 FROM position_note WHERE batch_id IN (SELECT value FROM json_each(:ids))) s
+    JOIN account a ON a.id = s.account_id GROUP BY batch_id"""
+
+
 def list_history(db: sqlite3.Connection, most: int = 40) -> list[BatchCount]:
     """The batches that were brought in or taken out again, newest first, with what each brought."""
     found = {row["id"]: row for row in db.execute(LIST_HISTORY, {"most": most})}
     counts = {row["batch_id"]: row for row in db.execute(COUNT_HISTORY, {"ids": json.dumps(list(found))})}
+    shares = {row["batch_id"]: row for row in db.execute(COUNT_SHARES, {"ids": json.dumps(list(found))})}
     listed = []
     for id_, row in found.items():
         words = {name: row[name] for name in row.keys() if name != "format"}  # noqa: SIM118 (Row iterates over values)
         batch = Batch(**{**words, "warnings": tuple(json.loads(row["warnings"]))})
         c = counts.get(id_)
-        numbers = (c["new"], c["matched"], c["known"], (c["accounts"] or "").replace(",", ", ")) if c else (0, 0, 0, "")
-        listed.append(BatchCount(batch, row["format"], *numbers))
+        numbers = (c["new"], c["matched"], c["known"]) if c else (0, 0, 0)
+        held = [part["accounts"] for part in (c, shares.get(id_)) if part and part["accounts"]]
+        names = ", ".join(dict.fromkeys(",".join(held).split(",")))
+        listed.append(BatchCount(batch, row["format"], *numbers, names, shares[id_]["moves"] if id_ in shares else 0))
     return listed
 
 

@@ -94,7 +94,7 @@ ORDERS = (*_COMPARED, *_GROUPED, "balance")
 class Asked:
     """One page that is asked for: an account's lines under a filter, the direction, and the place the page begins behind.
 
-    `leading` says that the clauses name a short list of lines.
+    `leading` says that a short list of lines, the parameter of that name, comes before all else.
     """
 
     account_id: int

@@ -128,6 +128,11 @@ def remove_positions(db: sqlite3.Connection, account_id: int, security_id: int) 
     db.execute(FORGET_POSITIONS, {"account_id": account_id, "security_id": security_id})
 
 
+def count_moves_of_batch(db: sqlite3.Connection, batch_id: int) -> int:
+    """How many moves of shares a batch brought that are still its own."""
+    return db.execute("SELECT count(*) FROM share_move WHERE batch_id = :id", {"id": batch_id}).fetchone()[0]
+
+
 # What nobody changed since; a change leaves a row in the journal.
 REMOVE_MOVES_OF_BATCH = """
     DELETE FROM share_move WHERE batch_id = :id AND NOT EXISTS (

@@ -57,6 +57,7 @@ class Suspects(unittest.TestCase):
         here = moves((400, "opening", 40), (30, "buy", 5))
         self.assertEqual(self.found(here, 45), [])
         self.assertEqual(self.found(here, 51.37), [])
+        self.assertEqual(self.found(moves((400, "opening", 40)), 0), [], "sold or moved out: nobody mistyped a holding")
         self.assertEqual(self.found([], 10), [], "an opening position is to be entered, with what it cost")
 
     @given(

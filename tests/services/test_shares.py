@@ -3,8 +3,8 @@
 from datetime import date
 
 from bolsa.core.shares import E8, Move
-from bolsa.errors import Conflict, InvalidInput
-from bolsa.services import bringing_in, changes, previewing, shares
+from bolsa.errors import Conflict, InvalidInput, NotFound
+from bolsa.services import bringing_in, changes, ending, previewing, shares
 from bolsa.services.previewing import Choice
 from bolsa.store import accounts
 from tests.formats.test_ofx_shares import investments, position, trade
@@ -82,6 +82,41 @@ class Shares(HouseholdCase):
         self.assertEqual(self.bring(text).moves, 0)
         longer = investments(trade(units="40") + trade(units="2", ref="t2") + trade(units="1", ref="t3"), position("43"))
         self.assertEqual((self.bring(longer).moves, self.holding().now_e8), (1, 43 * E8))
+
+    def test_what_a_list_leaves_out_is_not_there_any_more(self):
+        self.enter(7, name="Wherry Freight")
+        self.enter(3, name="Gone Before", day=date(2026, 3, 1))
+        self.enter(3, kind="sell", name="Gone Before", day=date(2026, 3, 2))
+        self.bring(investments(trade(units="40"), position("40")))
+        found = {h.security.name: h.missing_e8 for h in shares.shares_page(self.db, BY, self.depot).holdings}
+        self.assertEqual(found, {"Gone Before": 0, "Tern Robotics": 0, "Wherry Freight": -7 * E8})
+
+    def test_a_list_can_be_forgotten_and_the_forgetting_undone(self):
+        self.enter(40)
+        self.listed(30)
+        step_id = shares.forget_positions(self.db, BY, self.depot, self.holding().security.id)
+        self.assertEqual((self.holding().declared, shares.count_differing(self.db)), (None, {}))
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(self.holding().missing_e8, -10 * E8)
+
+    def test_a_move_is_taken_out_and_put_back(self):
+        self.enter(40)
+        move = shares.shares_page(self.db, BY, self.depot).moves[0][0]
+        _, step_id = shares.remove_move(self.db, BY, move.id)
+        self.assertEqual(shares.shares_page(self.db, BY, self.depot).moves, ())
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(self.holding().now_e8, 40 * E8)
+        with self.assertRaises(NotFound):
+            shares.remove_move(self.db, BY, 999)
+
+    def test_deleting_the_account_takes_its_shares_and_undo_brings_them_back(self):
+        self.enter(40)
+        self.listed(40)
+        step_id = ending.delete_account(self.db, BY, self.depot, "Depot")
+        self.assertEqual(shares.count_differing(self.db), {})
+        self.assertEqual(self.db.execute("SELECT count(*) FROM share_move").fetchone()[0], 0)
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual((self.holding().now_e8, self.holding().missing_e8), (40 * E8, 0))
 
     def test_a_move_typed_before_is_recognised_and_two_equal_ones_are_two(self):
         self.enter(10, day=date(2026, 4, 13))

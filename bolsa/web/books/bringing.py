@@ -169,7 +169,7 @@ def bring_batch(batch_id: int) -> Response:
     by = g.by
     sort, books = url_for("sort.piles"), url_for("books.accounts")
     preview_url = url_for("books.preview", batch_id=0)
-    check_url = url_for("books.check", account_id=0)
+    check_url, shares_url = url_for("books.check", account_id=0), url_for("books.shares", account_id=0)
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
         done = bringing_in.bring_in(db, by, batch_id, report)
@@ -182,13 +182,17 @@ def bring_batch(batch_id: int) -> Response:
         waiting = bringing_in.list_waiting(db)
         if waiting:
             return jobs.Outcome(preview_url.replace("/0", f"/{waiting[0].id}"), tuple(messages))
+        if done.shares_of and not done.new:
+            return jobs.Outcome(shares_url.replace("/0/", f"/{done.shares_of[0]}/"), tuple(messages))
         return jobs.Outcome(sort if done.new else books, tuple(messages))
 
     return jobs.run("Bringing in", url_for("books.preview", batch_id=batch_id), work)
 
 
 def _in_words(done: Brought) -> str:
-    words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
+    words = []
+    if done.new or done.matched or done.known or not done.shares_of:
+        words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
     if done.changed:
         words.append(f"{done.changed} changed")
     if done.vanished:
