@@ -14,6 +14,7 @@ from bolsa.formats.text import line_of, lines_between
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
 _TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
+_FILE_END = re.compile(r"</OFX\s*>", re.IGNORECASE)
 _SMALL_TAG = re.compile(r"</?[a-z]")
 _END_TAG = re.compile(r"</\s*([A-Za-z][\w.:-]*)")
 _AMOUNT = re.compile(r"<TRNAMT\s*>([^<]*)", re.IGNORECASE)
@@ -119,12 +120,11 @@ def parse_tree(text: str, start: int) -> Tree:
 
 
 def _refuse_cut_short(body: str, first_line: int) -> None:
-    ends = re.search(r"</OFX\s*>", body[-200_000:], re.IGNORECASE)
-    for tag in () if ends else ("STMTTRN", "BANKTRANLIST"):
+    for tag in ("STMTTRN", "BANKTRANLIST"):
         opened = closed = -1
         for match in re.finditer(rf"<(/?){tag}\s*>", body, re.IGNORECASE):
             opened, closed = (opened, match.start()) if match[1] else (match.start(), closed)
-        if opened > closed:
+        if opened > closed and not _FILE_END.search(body, opened):
             line = first_line + lines_between(body, 0, len(body))
             raise UnreadableFile(f"The file is cut short: it ends inside <{tag}>.", line=line, found=body[-40:].strip())
 

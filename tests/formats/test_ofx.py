@@ -149,6 +149,10 @@ class WhatIsRefused(unittest.TestCase):
             with self.subTest(name):
                 self.assertIn(words, self.refusal(content).sentence)
 
+    def test_a_second_document_cut_short_is_refused_though_the_first_is_whole(self):
+        whole = ofx()
+        self.assertIn("cut short", self.refusal(whole + "\n" + whole[: whole.index("<FITID>")]).sentence)
+
     def test_the_line_of_the_row_is_named(self):
         rows = f"{ROW}\r\n{ROW}\r\n" + ROW.replace("-12.30", "plenty")
         self.assertEqual(self.refusal(ofx(rows=rows)).line, 11)
