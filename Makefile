@@ -1,10 +1,11 @@
 # make demo   sets everything up and serves the demo household
 # make test   sets everything up (Chromium too) and runs every check and test
+# make quick  runs all but the browser's stories, for one's own loop
 # make styles rebuilds the stylesheet after templates or styles changed (needs Node; nothing else does)
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test styles screenshots clean
+.PHONY: demo test quick styles screenshots clean
 
 .venv/run.stamp: requirements/run.txt
 	$(PYTHON) -m venv .venv
@@ -27,6 +28,9 @@ demo: .venv/run.stamp
 
 test: .venv/test.stamp /usr/bin/chromium
 	$(BIN)/python -m tests.run $(ARGS)
+
+quick: .venv/test.stamp
+	$(BIN)/python -m tests.run --quick $(ARGS)
 
 styles:
 	npm install --silent --no-save --no-fund --no-audit

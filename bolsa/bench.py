@@ -19,27 +19,23 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from pathlib import Path
 
-from bolsa.core.checking import Check, OpenItem
-from bolsa.core.entries import Entry, Line
+from bolsa.core.checking.check import Check, OpenItem
+from bolsa.core.checking.suspects import Evidence, find_suspects
+from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month
-from bolsa.core.suspects import Evidence, find_suspects
-from bolsa.services import (
-    accounts,
-    bringing_in,
-    budgeting,
-    files,
-    finding,
-    history,
-    households,
-    registers,
-    sittings,
-    sorting,
-    worth,
-)
-from bolsa.services.accounts import NewAccount
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.bringing import bringing_in
+from bolsa.services.budget import budgeting
 from bolsa.services.clock import By
-from bolsa.services.households import Household
-from bolsa.services.registers import RegisterFilter
+from bolsa.services.house import files, households
+from bolsa.services.house import past as history
+from bolsa.services.house.households import Household
+from bolsa.services.ledger import finding, registers
+from bolsa.services.ledger.registers import RegisterFilter
+from bolsa.services.sorting import categories, sorting
+from bolsa.services.today import sittings
+from bolsa.services.worth import worth
 
 FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
 PAYEES, CATEGORIES = 400, 40
@@ -94,7 +90,7 @@ def build(db: sqlite3.Connection, size: int) -> By:
     dice = random.Random(size)  # noqa: S311 (made-up entries)
     by = By(LAST, f"{LAST}T12:00:00Z")
     households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
-    category_ids = [households.add_category(db, by, f"Group {i // 8}", f"Category {i}") for i in range(CATEGORIES)]
+    category_ids = [categories.add_category(db, by, f"Group {i // 8}", f"Category {i}") for i in range(CATEGORIES)]
     account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)) for i in range(6)]
     past_days = (RECENT - FIRST).days
     written = []

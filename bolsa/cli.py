@@ -9,15 +9,17 @@ from datetime import date
 from pathlib import Path
 
 from bolsa import settings
-from bolsa.core.accounts import KIND_BY_KEY, AccountState
+from bolsa.core.accounts.account import KIND_BY_KEY, AccountState
 from bolsa.core.amounts import parse_amount
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, InvalidInput
-from bolsa.services import accounts as account_service
-from bolsa.services import bringing_in, exports, files, households, listing
-from bolsa.services.accounts import NewAccount
+from bolsa.services.accounts import accounts as account_service
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.bringing import bringing_in
 from bolsa.services.clock import by_now
-from bolsa.services.households import Household
+from bolsa.services.house import exports, files, households
+from bolsa.services.house.households import Household
+from bolsa.services.ledger import listing
 from bolsa.services.progress import silent
 
 

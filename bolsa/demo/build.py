@@ -8,21 +8,26 @@ from datetime import date, timedelta
 from decimal import Decimal
 from pathlib import Path
 
-from bolsa.core.bringing import BroughtRow
-from bolsa.core.budget import CategoryPlan, budget_month
-from bolsa.core.entries import Entry, Line
+from bolsa.core.accounts.terms import Terms
+from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.budget.month import CategoryPlan, budget_month
+from bolsa.core.holdings.shares import Move, parse_shares
+from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
-from bolsa.core.payees import tidy_payee
-from bolsa.core.shares import Move, parse_shares
-from bolsa.core.terms import Terms
 from bolsa.demo import people
 from bolsa.demo.months import Happening, happenings
-from bolsa.services import accounts, history, households, shares, valuing, worth
-from bolsa.services.budgeting import budget_view
+from bolsa.services.accounts import accounts, valuing
+from bolsa.services.budget.budgeting import budget_view
 from bolsa.services.clock import By
-from bolsa.services.history import RemoteAccount
-from bolsa.services.households import Household
+from bolsa.services.holdings import shares
+from bolsa.services.house import households
+from bolsa.services.house import past as history
+from bolsa.services.house.households import Household
+from bolsa.services.house.past import RemoteAccount
+from bolsa.services.sorting import categories
+from bolsa.services.worth import worth
 from bolsa.stand_ins.market.state import Market
 
 UNSORTED = 1
@@ -69,7 +74,7 @@ def _make_frame(db: sqlite3.Connection, by: By) -> Names:
     kept = Household("The Alkyon household", "EUR", "Europe/Lisbon", people.DEMO_DAY)
     households.make_household(db, by, kept, list(people.MEMBERS), with_starter=False)
     category_ids = {
-        name: households.add_category(db, by, group, name, type_, carries_minus=False)
+        name: categories.add_category(db, by, group, name, type_, carries_minus=False)
         for group, type_, members in people.CATEGORIES
         for name, _ in members
     }

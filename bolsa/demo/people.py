@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from bolsa.core.terms import NO_TERMS, Terms
+from bolsa.core.accounts.terms import NO_TERMS, Terms
 
 SEED = 20260514
 FIRST_DAY = date(2022, 12, 14)
@@ -47,7 +47,7 @@ ACCOUNTS = (
     DemoAccount("alkyon", "The Alkyon", "property", "", "", "121000.00", note="Converted barge, built 1931.",
                 owners=("Noor", "Itziar"), terms=Terms(curve="carry")),
     DemoAccount("kronor", "Kronor savings", "savings", "Skerry Savings", "SK7781", "41250.00", currency="SEK", owners=("Noor",)),
-    DemoAccount("van", "Delivery van, our half", "vehicle", "", "", "9400.00", note="Shared with Northshore Van Share.",
+    DemoAccount("van", "Delivery van, our half", "vehicle", "", "", "9400.00", note="Shared with Northshore Van Part.",
                 owners=("Itziar",), terms=Terms(curve="percent", curve_rate=Decimal("-0.15"))),
     DemoAccount("pension", "Ferry pension", "pension", "Harbour Pensions", "HP3391", "38120.00", owners=("Noor",)),
     DemoAccount("health", "Health savings", "benefit", "Seagate Benefits", "SB1180", "640.00", owners=("Noor",),
@@ -183,7 +183,7 @@ REGULARS = (
     Regular("Saltline Telecom", "Phone and internet", 15, 51.40, "current", "DIRECT DEBIT SALTLINE TELECOM 0199", 0.0),
     Regular("Curlew Streaming", "Subscriptions", 11, 9.90, "card", "CURLEW STREAMING"),
     Regular("Halden Chronicle", "Subscriptions", 2, 11.50, "card", "HALDEN CHRONICLE SUBSCR 3"),
-    Regular("Northshore Van Share", "Van share", 20, 46.00, "current", "DIRECT DEBIT NORTHSHORE VAN SHARE", 0.02, spread=11),
+    Regular("Northshore Van Part", "Van share", 20, 46.00, "current", "DIRECT DEBIT NORTHSHORE VAN SHARE", 0.02, spread=11),
     Regular("Kiln Lane Studios", "Studio rent", 1, 296.0, "studio", "STANDING ORDER KILN LANE STUDIOS", 0.018),
     Regular("Harbour Office", "Mooring lease", 12, 1244.0, "current", "HARBOUR OFFICE MOORING LEASE", 0.012, months=(1, 7)),
     Regular(

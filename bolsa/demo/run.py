@@ -6,7 +6,8 @@ from contextlib import closing
 from pathlib import Path
 
 from bolsa.demo.build import INSTITUTIONS, build_household, write_scenario
-from bolsa.services import files, history, sessions
+from bolsa.services.house import files, sessions
+from bolsa.services.house import past as history
 from bolsa.web.serving import serve
 
 FOLDER = Path("demo")

@@ -17,7 +17,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
 from bolsa.core.amounts import find_decimal_mark, read_decimal
-from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end

@@ -7,7 +7,7 @@ from itertools import islice
 from typing import NoReturn
 
 from bolsa.core.amounts import read_decimal
-from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.csv_guess import SIGN_IN, SIGN_OUT, CsvMapping

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from datetime import date
 
 from bolsa.core.amounts import read_decimal
-from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end

@@ -10,7 +10,7 @@ from decimal import Decimal, InvalidOperation
 from xml.etree.ElementTree import Element
 
 from bolsa.core.amounts import find_decimal_mark
-from bolsa.core.bringing import BroughtRow, BroughtStatement
+from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.ofx_leaves import read_amount, read_ofx_day, text_of

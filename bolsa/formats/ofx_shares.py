@@ -7,9 +7,9 @@ INVBANKTRAN) is not read here.
 from decimal import Decimal
 from xml.etree.ElementTree import Element
 
-from bolsa.core.bringing import BroughtMove, BroughtPosition, BroughtShares
+from bolsa.core.bringing.rows import BroughtMove, BroughtPosition, BroughtShares
+from bolsa.core.holdings.shares import E8, MOST_SHARES
 from bolsa.core.money import to_minor
-from bolsa.core.shares import E8, MOST_SHARES
 from bolsa.errors import UnreadableFile
 from bolsa.formats.ofx_leaves import read_amount, read_ofx_day, text_of
 

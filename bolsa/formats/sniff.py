@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from bolsa.core.bringing import BroughtStatement
+from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.errors import UnreadableFile
 from bolsa.formats.camt import looks_like_camt, read_camt
 from bolsa.formats.mt940 import looks_like_mt940, read_mt940

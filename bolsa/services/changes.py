@@ -5,13 +5,16 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 
 from bolsa.errors import Conflict
+from bolsa.services.accounts.settling import settle, settle_touched
+from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.clock import By
-from bolsa.services.settling import settle, settle_touched
-from bolsa.services.written_rows import take_back
-from bolsa.store import attachments, brought, entries, journal, merging, shares
+from bolsa.store import journal
+from bolsa.store.bringing import brought, merging
 from bolsa.store.connection import atomic
-from bolsa.store.entries import Deleted
+from bolsa.store.holdings import shares
 from bolsa.store.journal import Step
+from bolsa.store.ledger import attachments, entries
+from bolsa.store.ledger.entries import Deleted
 
 
 @contextmanager

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from zoneinfo import ZoneInfo
 
-from bolsa.store import household
+from bolsa.store.house import household
 
 
 @dataclass(frozen=True)

@@ -4,17 +4,22 @@ import sqlite3
 from collections.abc import Callable
 from datetime import date
 
+from bolsa.core.holdings.shares import KINDS, Move
 from bolsa.core.money import decimal_text
 from bolsa.core.months import Month
-from bolsa.core.shares import KINDS, Move
 from bolsa.core.working import SHARES, Working, total_of
 from bolsa.errors import NotFound
-from bolsa.services.budgeting import budget_view
-from bolsa.services.checking import check_of
+from bolsa.services.budget.budgeting import budget_view
+from bolsa.services.checking.checking import check_of
 from bolsa.services.clock import By
-from bolsa.services.shares import Holding, shares_page
-from bolsa.services.worth import rate_on, worth_view
-from bolsa.store import accounts, budget, categories, household, register, statements
+from bolsa.services.holdings.shares import Holding, shares_page
+from bolsa.services.worth.worth import rate_on, worth_view
+from bolsa.store.accounts import accounts
+from bolsa.store.budget import budget
+from bolsa.store.checking import statements
+from bolsa.store.house import household
+from bolsa.store.ledger import register
+from bolsa.store.sorting import categories
 
 MOST_ENTRIES = 150
 

@@ -10,18 +10,10 @@ from jinja2 import StrictUndefined
 
 from bolsa.core.months import Month
 from bolsa.formats.text import MOST_BYTES
-from bolsa.services import files, sessions
 from bolsa.services.clock import by_now
+from bolsa.services.house import files, sessions
 from bolsa.web import errors, filters, frame, jobs
-from bolsa.web.books import blueprint as books
-from bolsa.web.budget import blueprint as budget
-from bolsa.web.find import blueprint as find
-from bolsa.web.house import blueprint as house
-from bolsa.web.sort import blueprint as sort
-from bolsa.web.today import blueprint as today
-from bolsa.web.welcome import blueprint as welcome
-from bolsa.web.working import blueprint as working
-from bolsa.web.worth import blueprint as worth
+from bolsa.web.areas import AREAS
 
 CONTENT_SECURITY_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
@@ -62,8 +54,9 @@ def create_app(data_path: Path, *, bank_url: str = "", market_url: str = "", tes
     filters.register(app)
     errors.register(app)
     jobs.register(app)
-    for blueprint in (welcome, today, books, sort, budget, worth, house, working, find):
-        app.register_blueprint(blueprint)
+    app.extensions["areas"] = {area.name: area for area in AREAS}
+    for area in AREAS:
+        app.register_blueprint(area.blueprint)
     return app
 
 

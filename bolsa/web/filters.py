@@ -10,9 +10,9 @@ from babel.numbers import format_currency, format_decimal
 from flask import Flask, g
 from markupsafe import Markup
 
+from bolsa.core.holdings.shares import E8
 from bolsa.core.money import digits_of, to_decimal
 from bolsa.core.months import Month
-from bolsa.core.shares import E8
 from bolsa.core.working import SHARES, Working
 
 LOCALE = "en_IE"

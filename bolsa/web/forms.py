@@ -8,7 +8,7 @@ from flask import flash
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
-from bolsa.core.day_words import read_day_words
+from bolsa.core.ledger.day_words import read_day_words
 from bolsa.errors import InvalidInput
 
 

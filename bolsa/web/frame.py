@@ -2,34 +2,17 @@
 
 from dataclasses import dataclass
 
-from flask import g, request
+from flask import current_app, g, request
 
 from bolsa.core.months import Month
-from bolsa.services import checking, sessions
-from bolsa.services.budgeting import RibbonMonth, ribbon
+from bolsa.services.budget.budgeting import RibbonMonth, ribbon
+from bolsa.services.checking import checking
+from bolsa.services.house import sessions
+from bolsa.web.area import Area
 
 RIBBON_MONTHS = 18
 AHEAD = 3
 MARK_HEIGHT = 11
-
-
-@dataclass(frozen=True)
-class Page:
-    """A page in the top bar: its endpoint, its word, and the letter that follows `g`."""
-
-    endpoint: str
-    word: str
-    letter: str
-
-
-PAGES = (
-    Page("today.thread", "Today", "t"),
-    Page("books.accounts", "Books", "b"),
-    Page("sort.piles", "Sort", "s"),
-    Page("budget.month", "Budget", "u"),
-    Page("worth.course", "Worth", "w"),
-    Page("house.rooms", "House", "h"),
-)
 
 
 @dataclass(frozen=True)
@@ -52,8 +35,8 @@ def context() -> dict[str, object]:
         return {"framed": False}
     return {
         "framed": True,
-        "pages": PAGES,
-        "here": request.blueprint,
+        "pages": [area.page for area in areas().values() if area.page],
+        "here": page_here(),
         "ribbon": ribbon_cells(),
         "today": g.by.today,
         "month": g.month,
@@ -64,6 +47,17 @@ def context() -> dict[str, object]:
         "home": g.household.home_currency,
         "is_partial": bool(request.headers.get("HX-Request")),
     }
+
+
+def areas() -> dict[str, Area]:
+    """Every area by its name."""
+    return current_app.extensions["areas"]
+
+
+def page_here() -> str:
+    """The area whose word in the bar is marked."""
+    here = areas().get(request.blueprint or "")
+    return (here.under or here.name) if here else ""
 
 
 def ribbon_cells() -> list[RibbonCell]:

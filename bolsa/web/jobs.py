@@ -14,7 +14,7 @@ from sqlite3 import Connection
 from flask import Blueprint, Flask, Response, current_app, redirect, render_template, request, url_for
 
 from bolsa.errors import BolsaError, NotFound
-from bolsa.services import files
+from bolsa.services.house import files
 from bolsa.services.progress import Report
 from bolsa.web.forms import Message, tell_all
 

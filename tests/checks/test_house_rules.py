@@ -34,7 +34,7 @@ class HouseRules(unittest.TestCase):
 
     def test_the_core_needs_no_flask(self):
         code = "import sys; sys.modules['flask'] = None; sys.modules['sqlite3'] = None; import pkgutil, importlib, bolsa.core\n"
-        code += "for m in pkgutil.iter_modules(bolsa.core.__path__): importlib.import_module('bolsa.core.' + m.name)"
+        code += "for m in pkgutil.walk_packages(bolsa.core.__path__, 'bolsa.core.'): importlib.import_module(m.name)"
         done = run(sys.executable, "-c", code)
         self.assertEqual(done.returncode, 0, done.stderr)
 

@@ -8,8 +8,9 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core import amounts, money, months, payees
+from bolsa.core import amounts, money, months
 from bolsa.core.amounts import find_decimal_mark, parse_amount, read_decimal
+from bolsa.core.ledger import payees
 from bolsa.core.money import convert_minor, split_minor
 from bolsa.errors import InvalidInput
 

@@ -3,7 +3,7 @@
 import unittest
 from datetime import date
 
-from bolsa.core.shares import E8
+from bolsa.core.holdings.shares import E8
 from bolsa.errors import UnreadableFile
 from bolsa.formats.ofx import read_ofx
 

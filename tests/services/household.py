@@ -6,12 +6,14 @@ import unittest
 from datetime import date
 from pathlib import Path
 
-from bolsa.core.entries import Share
-from bolsa.services import accounts, entries, files, households, listing
-from bolsa.services.accounts import NewAccount
+from bolsa.core.ledger.entries import Part
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.clock import By
-from bolsa.services.entries import TypedEntry
-from bolsa.services.households import Household
+from bolsa.services.house import files, households
+from bolsa.services.house.households import Household
+from bolsa.services.ledger import entries, listing
+from bolsa.services.ledger.entries import TypedEntry
 
 TODAY = date(2026, 5, 14)
 BY = By(TODAY, "2026-05-14T10:00:00Z", 1)
@@ -35,12 +37,12 @@ class HouseholdCase(unittest.TestCase):
         return accounts.add_account(self.db, BY, NewAccount(name, kind, **{"opened_on": date(2026, 1, 1), **more}))
 
     def category(self, name):
-        from bolsa.store.categories import find_category_named
+        from bolsa.store.sorting.categories import find_category_named
 
         return find_category_named(self.db, name).id
 
     def spends(self, amount_minor, category="Groceries", day=TODAY, account=None, payee="Grebe Street Grocer", **more):
-        typed = TypedEntry(day, payee, -amount_minor, (Share(self.category(category), amount_minor),), **more)
+        typed = TypedEntry(day, payee, -amount_minor, (Part(self.category(category), amount_minor),), **more)
         return entries.record_entry(self.db, BY, account or self.current, typed)[0]
 
     def balance(self, account=None):

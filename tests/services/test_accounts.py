@@ -4,13 +4,17 @@ import threading
 from datetime import date
 from decimal import Decimal
 
-from bolsa.core.accounts import KINDS
-from bolsa.core.terms import Terms
+from bolsa.core.accounts.account import KINDS
+from bolsa.core.accounts.terms import Terms
 from bolsa.errors import InvalidInput, NotAllowed, ServiceUnavailable
-from bolsa.services import account_facts, accounts, changes, checking, ending, entries, market, sittings, valuing
-from bolsa.services.accounts import AccountDetails, NewAccount
-from bolsa.services.entries import TypedEntry
-from bolsa.services.holes import list_holes
+from bolsa.services import changes
+from bolsa.services.accounts import account_facts, accounts, ending, market, valuing
+from bolsa.services.accounts.accounts import AccountDetails, NewAccount
+from bolsa.services.accounts.holes import list_holes
+from bolsa.services.checking import checking
+from bolsa.services.ledger import entries
+from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.today import sittings
 from bolsa.stand_ins.market.state import Market
 from bolsa.stand_ins.market.wire import serve
 from tests.services.household import BY, TODAY, HouseholdCase
@@ -124,7 +128,7 @@ class Loans(HouseholdCase):
     def test_a_split_by_hand_and_money_from_the_loan_stay_as_typed(self):
         for typed in (
             TypedEntry(TODAY, "Boat loan", 61_200, other_account_id=self.loan),
-            TypedEntry(TODAY, "Boat loan", -5_000, (entries.Share(self.category("Bank charges"), 700),), self.loan),
+            TypedEntry(TODAY, "Boat loan", -5_000, (entries.Part(self.category("Bank charges"), 700),), self.loan),
         ):
             entry = entries.get_entry(self.db, entries.record_entry(self.db, BY, self.current, typed)[0])
             self.assertNotIn(10_000, [line.amount_minor for line in entry.lines])

@@ -14,11 +14,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
-from bolsa.services import bringing_in, changes, entries, files, judging, listing, previewing, sorting
-from bolsa.services.accounts import get_account
-from bolsa.services.previewing import Choice
-from bolsa.services.sorting import what_to_sort
-from bolsa.store import brought
+from bolsa.services import changes
+from bolsa.services.accounts.accounts import get_account
+from bolsa.services.bringing import bringing_in, judging, previewing
+from bolsa.services.bringing.previewing import Choice
+from bolsa.services.house import files
+from bolsa.services.ledger import entries, listing
+from bolsa.services.sorting import sorting
+from bolsa.services.sorting.sorting import what_to_sort
+from bolsa.store.bringing import brought
 from tests.formats.test_ofx import ROW, ofx
 from tests.services.household import BY, HouseholdCase
 

@@ -5,7 +5,9 @@ from datetime import date
 
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
-from bolsa.services import budgeting, changes, households
+from bolsa.services import changes
+from bolsa.services.budget import budgeting
+from bolsa.services.sorting import categories
 from tests.services.household import BY, HouseholdCase
 
 APRIL, MAY, JUNE = Month(2026, 4), Month(2026, 5), Month(2026, 6)
@@ -52,7 +54,7 @@ class Budgeting(HouseholdCase):
         self.assertEqual([self.row(n).placed_minor for n in ("Groceries", "Clothes", "Holidays")], [60_000, 30_000, 10_000])
         changes.undo_step(self.db, BY, step_id)
         for _ in range(3):
-            households.move_category(self.db, BY, self.category("Clothes"), -1)
+            categories.move_category(self.db, BY, self.category("Clothes"), -1)
         self.expects("Groceries", 95_000)
         budgeting.fill(self.db, BY, MAY, [])
         self.assertEqual([self.row(n).placed_minor for n in ("Clothes", "Groceries", "Holidays")], [30_000, 70_000, 0])
@@ -87,8 +89,8 @@ class Budgeting(HouseholdCase):
 
     def test_spending_with_no_plan_falls_through_nowhere(self):
         self.spends(2_000, "Unexplained")
-        households.change_category(self.db, BY, self.category("Unexplained"), "Money", name="Unexplained", in_budget=False)
-        from bolsa.services import entries
+        categories.change_category(self.db, BY, self.category("Unexplained"), "Money", name="Unexplained", in_budget=False)
+        from bolsa.services.ledger import entries
 
         entries.record_entry(self.db, BY, self.current, entries.TypedEntry(date(2026, 5, 3), "Who knows", -700))
         view = self.view()

@@ -3,8 +3,11 @@
 from datetime import date
 
 from bolsa.errors import Conflict
-from bolsa.services import bringing_in, changes, checking, curing, entries, previewing
-from bolsa.store import statements
+from bolsa.services import changes
+from bolsa.services.bringing import bringing_in, previewing
+from bolsa.services.checking import checking, curing
+from bolsa.services.ledger import entries
+from bolsa.store.checking import statements
 from tests.services.household import BY, TODAY, HouseholdCase
 
 OFX = b"""OFXHEADER:100

@@ -8,11 +8,15 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, precondition, rule
 
-from bolsa.core.entries import Share
+from bolsa.core.ledger.entries import Part
 from bolsa.core.months import Month
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
-from bolsa.services import accounts, budgeting, changes, checking, entries, listing
-from bolsa.services.entries import TypedEntry
+from bolsa.services import changes
+from bolsa.services.accounts import accounts
+from bolsa.services.budget import budgeting
+from bolsa.services.checking import checking
+from bolsa.services.ledger import entries, listing
+from bolsa.services.ledger.entries import TypedEntry
 from tests.services.household import BY, TODAY, HouseholdCase
 
 
@@ -36,7 +40,7 @@ class Recording(HouseholdCase):
 
     def test_a_loan_payment_splits_into_interest_and_what_is_set_by(self):
         loan = self.an_account("Loan", kind="loan", opening_minor=-500_000)
-        parts = (Share(self.category("Bank charges"), 18_000),)
+        parts = (Part(self.category("Bank charges"), 18_000),)
         typed = TypedEntry(TODAY, "", -61_200, parts, loan, set_by_id=self.category("Set by"))
         entries.record_entry(self.db, BY, self.current, typed)
         self.assertEqual((self.balance(), self.balance(loan)), (38_800, -456_800))
@@ -45,7 +49,7 @@ class Recording(HouseholdCase):
         self.assertEqual(budgeting.ribbon(self.db, "EUR", Month(2026, 5), Month(2026, 5))[0].out_minor, 18_000)
 
     def test_parts_that_do_not_meet_are_refused_whole(self):
-        typed = TypedEntry(TODAY, "Fair", -3000, (Share(self.category("Presents"), 1250),))
+        typed = TypedEntry(TODAY, "Fair", -3000, (Part(self.category("Presents"), 1250),))
         with self.assertRaisesRegex(InvalidInput, "17.50 EUR remains"):
             entries.record_entry(self.db, BY, self.current, typed)
         self.assertEqual(self.balance(), 100_000)
@@ -71,12 +75,12 @@ class Locked(HouseholdCase):
         self.statement = statement
 
     def test_a_reconciled_line_keeps_day_amount_and_account_but_not_its_category(self):
-        typed = TypedEntry(date(2026, 5, 2), "Grebe Street Grocer", -1250, (Share(self.category("Household"), 1250),))
+        typed = TypedEntry(date(2026, 5, 2), "Grebe Street Grocer", -1250, (Part(self.category("Household"), 1250),))
         entries.change_entry(self.db, BY, self.entry_id, self.current, typed)
         for changed in (
-            {"amount_minor": -1200, "shares": ()},
+            {"amount_minor": -1200, "parts": ()},
             {"day": TODAY},
-            {"other_account_id": self.reserve, "amount_minor": 5, "shares": ()},
+            {"other_account_id": self.reserve, "amount_minor": 5, "parts": ()},
         ):
             with self.subTest(changed), self.assertRaisesRegex(NotAllowed, "statement of Current of 10 May 2026"):
                 entries.change_entry(self.db, BY, self.entry_id, self.current, replace(typed, **changed))
@@ -140,7 +144,7 @@ class AnySequence(RuleBasedStateMachine):
         state=st.sampled_from(["pending", "cleared"]),
     )
     def enter(self, day, amount, name, transfer, state):
-        shares = () if transfer else (Share(self.case.category(name), -amount),)
+        shares = () if transfer else (Part(self.case.category(name), -amount),)
         other = self.case.reserve if transfer else None
         typed = TypedEntry(day, "Someone", amount, shares, other, state=state)
         self.quietly(lambda: entries.record_entry(self.db, BY, self.case.current, typed))

@@ -10,8 +10,17 @@ from bolsa.core.months import Month
 from bolsa.demo.build import write_scenario
 from bolsa.demo.run import prepare_demo
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services import accounts, budgeting, checking, entries, files, history, households, listing, sittings, workings, worth
+from bolsa.services import workings
+from bolsa.services.accounts import accounts
+from bolsa.services.budget import budgeting
+from bolsa.services.checking import checking
 from bolsa.services.clock import By, by_now
+from bolsa.services.house import files
+from bolsa.services.house import past as history
+from bolsa.services.ledger import entries, listing
+from bolsa.services.sorting import categories
+from bolsa.services.today import sittings
+from bolsa.services.worth import worth
 from tests.services.household import BY, TODAY, HouseholdCase
 
 MAY = Month(2026, 5)
@@ -41,9 +50,9 @@ class Accounts(HouseholdCase):
     def test_a_category_keeps_its_name_to_itself(self):
         for group, name in (("Living", "groceries"), ("Living", ""), ("", "New")):
             with self.subTest(name), self.assertRaises(InvalidInput):
-                households.add_category(self.db, BY, group, name)
+                categories.add_category(self.db, BY, group, name)
         with self.assertRaises(InvalidInput):
-            households.change_category(self.db, BY, 1, "Living", name="Mine now")
+            categories.change_category(self.db, BY, 1, "Living", name="Mine now")
 
 
 class NetWorth(HouseholdCase):
@@ -165,7 +174,7 @@ class TheDemo(unittest.TestCase):
                 workings.working_of(db, by_now(db), kind, key, MAY)
 
     def test_a_copy_opens_as_the_same_household(self):
-        from bolsa.services import exports
+        from bolsa.services.house import exports
 
         target = Path(self.folder.name) / "copy.bolsa"
         with closing(files.open_household(self.paths[0])) as db:

@@ -7,9 +7,12 @@ from datetime import timedelta
 from PIL import Image
 
 from bolsa.errors import InvalidInput, NotAllowed
-from bolsa.services import attaching, changes, checking, entries, exports, finding, registers
-from bolsa.services.entry_history import list_history
-from bolsa.services.registers import ManyChange, RegisterFilter
+from bolsa.services import changes
+from bolsa.services.checking import checking
+from bolsa.services.house import exports
+from bolsa.services.ledger import attaching, entries, finding, registers
+from bolsa.services.ledger.entry_history import list_history
+from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from tests.services.household import BY, TODAY, HouseholdCase
 
 

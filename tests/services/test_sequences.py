@@ -8,23 +8,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from bolsa.errors import BolsaError
-from bolsa.services import (
-    accounts,
-    bringing_in,
-    categories,
-    changes,
-    checking,
-    curing,
-    ending,
-    entries,
-    listing,
-    matching_by_hand,
-    registers,
-    valuing,
-)  # fmt: skip
-from bolsa.services.entries import TypedEntry
-from bolsa.services.registers import ManyChange
-from bolsa.store import statements
+from bolsa.services import changes
+from bolsa.services.accounts import accounts, ending, valuing
+from bolsa.services.bringing import bringing_in, matching_by_hand
+from bolsa.services.checking import checking, curing
+from bolsa.services.ledger import entries, listing, registers
+from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.ledger.registers import ManyChange
+from bolsa.services.sorting import categories
+from bolsa.store.checking import statements
 from tests.services.household import BY, TODAY, HouseholdCase
 
 

@@ -2,11 +2,14 @@
 
 from datetime import date
 
-from bolsa.core.shares import E8, Move
+from bolsa.core.holdings.shares import E8, Move
 from bolsa.errors import Conflict, InvalidInput, NotFound
-from bolsa.services import bringing_in, changes, ending, previewing, shares
-from bolsa.services.previewing import Choice
-from bolsa.store import accounts
+from bolsa.services import changes
+from bolsa.services.accounts import ending
+from bolsa.services.bringing import bringing_in, previewing
+from bolsa.services.bringing.previewing import Choice
+from bolsa.services.holdings import shares
+from bolsa.store.accounts import accounts
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import BY, HouseholdCase
 

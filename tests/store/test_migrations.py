@@ -8,8 +8,9 @@ import unittest
 from pathlib import Path
 
 from bolsa.errors import BolsaError
-from bolsa.services import changes, listing
+from bolsa.services import changes
 from bolsa.services.clock import By
+from bolsa.services.ledger import listing
 from bolsa.store import journal, migrate
 from bolsa.store.connection import atomic, open_database
 

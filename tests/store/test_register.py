@@ -8,14 +8,14 @@ from unittest import mock
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.entries import Entry, Line
+from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import InvalidInput
-from bolsa.services import history
-from bolsa.store import register_order
-from bolsa.store.accounts import sum_balance
-from bolsa.store.register import list_register
-from bolsa.store.register_order import ORDERS
-from bolsa.store.where import SHORT, RegisterFilter
+from bolsa.services.house import past as history
+from bolsa.store.accounts.accounts import sum_balance
+from bolsa.store.ledger import register_order
+from bolsa.store.ledger.register import list_register
+from bolsa.store.ledger.register_order import ORDERS
+from bolsa.store.ledger.where import SHORT, RegisterFilter
 from tests.services.household import HouseholdCase
 
 DAY = date(2026, 3, 28)

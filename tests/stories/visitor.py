@@ -15,7 +15,8 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
-from bolsa.services import files, listing
+from bolsa.services.house import files
+from bolsa.services.ledger import listing
 from bolsa.web.app import create_app
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)

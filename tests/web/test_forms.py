@@ -9,10 +9,11 @@ from werkzeug.datastructures import MultiDict
 
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
-from bolsa.services import accounts, budgeting
+from bolsa.services.accounts import accounts
+from bolsa.services.budget import budgeting
 from bolsa.web import filters, forms
 from bolsa.web.budget.track import draw_track
-from bolsa.web.rules import round_rules
+from bolsa.web.round_steps import round_rules
 from tests.services.household import BY, TODAY
 from tests.services.test_bringing_in import CSV
 from tests.web.test_pages import PagesCase
@@ -66,9 +67,9 @@ class Entries(FormsCase):
             [
                 *self.entry(payee="Fair").items(),
                 ("category_id", presents),
-                ("share", "2.50"),
+                ("part", "2.50"),
                 ("category_id", groceries),
-                ("share", ""),
+                ("part", ""),
             ]
         )
         self.post("/books/1/new", split)
@@ -84,7 +85,7 @@ class Entries(FormsCase):
             "Say who it was paid to": {"payee": " "},
             "That day is too far away": {"day": "2096-05-10"},
             "A transfer needs another account.": {"other_account": "1"},
-            "Say which category this part belongs to.": {"category_id": "", "share": "3"},
+            "Say which category this part belongs to.": {"category_id": "", "part": "3"},
         }
         for words, typed in known.items():
             with self.subTest(words):
@@ -97,7 +98,7 @@ class Entries(FormsCase):
         loan = self.an_account("Loan", kind="loan", opening_minor=-500_000)
         interest = self.category("Bank charges")
         typed = MultiDict(
-            [*self.entry(amount="612", payee="Loan", other_account=loan).items(), ("category_id", interest), ("share", "180")]
+            [*self.entry(amount="612", payee="Loan", other_account=loan).items(), ("category_id", interest), ("part", "180")]
         )
         self.post("/books/1/new", typed)
         entry_id = self.db.execute("SELECT max(id) FROM entry").fetchone()[0]

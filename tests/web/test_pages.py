@@ -10,8 +10,9 @@ from pathlib import Path
 
 from bolsa import cli
 from bolsa.errors import NotAllowed
-from bolsa.services import accounts, files
-from bolsa.services.exports import safe_cell
+from bolsa.services.accounts import accounts
+from bolsa.services.house import files
+from bolsa.services.house.exports import safe_cell
 from bolsa.web.app import create_app
 from bolsa.web.serving import require_loopback
 from tests.formats.test_ofx import ofx

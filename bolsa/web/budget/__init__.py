@@ -1,5 +1,6 @@
-"""The pages under budget; see views.py."""
+"""The budget of a month: needs, placing, shifting, expecting. Begin with views.py."""
 
+from bolsa.web.area import Area, Page
 from bolsa.web.budget.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(blueprint, page=Page("budget.month", "Budget", "u"), step="place", samples=("/budget", "/budget?open=7"))

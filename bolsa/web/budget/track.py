@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from bolsa.core.budget import CategoryMonth
+from bolsa.core.budget.month import CategoryMonth
 
 LENGTH = 276
 ROOM = 300

@@ -3,10 +3,10 @@
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.core.budget import CategoryMonth
+from bolsa.core.budget.month import CategoryMonth
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services import budgeting
-from bolsa.services.budgeting import BudgetView
+from bolsa.services.budget import budgeting
+from bolsa.services.budget.budgeting import BudgetView
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money
 from bolsa.web.forms import parse_id, parse_ids, parse_money, parse_optional_money, tell, tell_problem

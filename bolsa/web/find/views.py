@@ -1,33 +1,13 @@
 """Find across everything. Story: tests/stories/test_find.py."""
 
-from dataclasses import dataclass
-
 from flask import Blueprint, g, render_template, request
 
-from bolsa.services import finding
-from bolsa.web.frame import PAGES
+from bolsa.services.ledger import finding
+from bolsa.web.frame import areas
 
 blueprint = Blueprint("find", __name__, template_folder="templates")
 
 
-@dataclass(frozen=True)
-class Action:
-    """Something one can do, found by its words."""
-
-    endpoint: str
-    words: str
-
-
-ACTIONS = (
-    Action("books.bring_in", "Bring in a file"),
-    Action("books.connect", "Connect an institution"),
-    Action("books.new_account", "Add an account"),
-    Action("house.categories", "Arrange the categories"),
-    Action("house.health", "Check the health of the file"),
-    Action("house.export", "Save everything as CSV and JSON"),
-    Action("house.backup", "Make a backup"),
-    Action("house.rooms", "Look into the journal and the trash"),
-)
 MOST_TYPING, MOST_ON_PAGE = 8, 60
 
 
@@ -38,7 +18,8 @@ def find() -> str:
     before = request.args.get("before", type=int)
     is_typing = bool(request.headers.get("HX-Request"))
     found = finding.find_everything(g.db, text, most=MOST_TYPING if is_typing else MOST_ON_PAGE, before_line_id=before)
-    places = [*((p.endpoint, p.word) for p in PAGES), *((a.endpoint, a.words) for a in ACTIONS)]
+    places = [(area.page.endpoint, area.page.word) for area in areas().values() if area.page]
+    places += [(action.endpoint, action.words) for area in areas().values() for action in area.actions]
     fitting = [place for place in places if text and _fits(text, place[1])] if before is None else []
     template = "find/_found.html" if is_typing else "find/page.html"
     return render_template(template, found=found, text=text, places=fitting)

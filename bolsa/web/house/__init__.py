@@ -1,5 +1,17 @@
-"""The pages under house; see views.py."""
+"""House: members, categories, journal, trash, health, taking everything out. Begin with views.py."""
 
+from bolsa.web.area import Action, Area, Page
 from bolsa.web.house.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(
+    blueprint,
+    page=Page("house.rooms", "House", "h"),
+    actions=(
+        Action("house.categories", "Arrange the categories"),
+        Action("house.health", "Check the health of the file"),
+        Action("house.export", "Save everything as CSV and JSON"),
+        Action("house.backup", "Make a backup"),
+        Action("house.rooms", "Look into the journal and the trash"),
+    ),
+    samples=("/house", "/house/categories", "/house/categories/7", "/house/health"),
+)

@@ -10,8 +10,10 @@ from flask import Blueprint, Response, g, redirect, render_template, request, se
 from werkzeug.datastructures import MultiDict
 
 from bolsa.errors import InvalidInput
-from bolsa.services import categories as category_service
-from bolsa.services import changes, exports, households, listing
+from bolsa.services import changes
+from bolsa.services.house import exports, households
+from bolsa.services.ledger import listing
+from bolsa.services.sorting import categories as category_service
 from bolsa.web.forms import tell
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
@@ -73,7 +75,7 @@ def add_category() -> tuple[str, int] | Response:
     """Adds a category."""
     form = request.form
     try:
-        households.add_category(g.db, g.by, form.get("group", ""), form.get("name", ""), form.get("type", "spending"))
+        category_service.add_category(g.db, g.by, form.get("group", ""), form.get("name", ""), form.get("type", "spending"))
     except InvalidInput as error:
         return _categories_page(error, form), 400
     tell(f"{form['name']} is added")
@@ -98,7 +100,7 @@ def change_category(category_id: int) -> tuple[str, int] | Response:
     form = request.form
     flags = {name: form.get(name) == "1" for name in ("in_budget", "carries", "carries_minus", "retired")}
     try:
-        step_id = households.change_category(
+        step_id = category_service.change_category(
             g.db, g.by, category_id, form.get("group", ""), name=form.get("name", ""), note=form.get("note", ""), **flags
         )
     except InvalidInput as error:
@@ -110,7 +112,7 @@ def change_category(category_id: int) -> tuple[str, int] | Response:
 @blueprint.post("/house/categories/<int:category_id>/move")
 def move_category(category_id: int) -> Response:
     """Moves a category up or down in its group's order of priority."""
-    households.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
+    category_service.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
     return redirect(url_for("house.categories"), code=303)
 
 

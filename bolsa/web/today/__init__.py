@@ -1,5 +1,6 @@
-"""The pages under today; see views.py."""
+"""Today: the thread of five knots, and the sitting. Begin with views.py."""
 
+from bolsa.web.area import Area, Page
 from bolsa.web.today.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(blueprint, page=Page("today.thread", "Today", "t"), samples=("/",))

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from bolsa.core.series import CurvePoint
-from bolsa.services.sittings import Ahead
+from bolsa.core.due.series import CurvePoint
+from bolsa.services.today.sittings import Ahead
 
 WIDTH, HEIGHT = 420, 190
 LEFT, RIGHT, TOP, FLOOR = 16, 404, 34, 150

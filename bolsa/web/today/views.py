@@ -3,31 +3,29 @@
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.services import categories, sittings
+from bolsa.services.sorting import categories
+from bolsa.services.today import sittings
 from bolsa.web.forms import tell
+from bolsa.web.frame import areas
 from bolsa.web.today.curve import draw_curve
 
 blueprint = Blueprint("today", __name__, template_folder="templates")
 
 PLACES = {
-    "bring": "books.bring_in",
-    "sort": "sort.piles",
-    "check": "books.accounts",
+    "bring": "bringing.bring_in",
+    "sort": "sorting.piles",
+    "check": "accounts.table",
     "place": "budget.month",
     "look": "today.thread",
 }
-STEP_OF_PLACE = {"sort": "sort", "budget": "place", "books.bring": "bring", "books.check": "check"}
 
 
 @blueprint.after_app_request
 def note_place(response: Response) -> Response:
-    """Notes where an open sitting is, by the page on which something was done."""
-    if request.method == "POST" and "db" in g and request.blueprint in ("sort", "budget", "books"):
-        path = request.path
-        place = "books.check" if "/check" in path or "/statements/" in path else "books.bring" if "/bring-in" in path else ""
-        step = STEP_OF_PLACE.get(place or request.blueprint)
-        if step:
-            sittings.leave_at(g.db, step)
+    """Notes where an open sitting is, by the area in which something was done."""
+    here = areas().get(request.blueprint or "")
+    if request.method == "POST" and "db" in g and here and here.step:
+        sittings.leave_at(g.db, here.step)
     return response
 
 

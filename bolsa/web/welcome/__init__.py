@@ -1,5 +1,6 @@
-"""The pages under welcome; see views.py."""
+"""The first page of an empty file: making the household. Begin with views.py."""
 
+from bolsa.web.area import Area
 from bolsa.web.welcome.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(blueprint)

@@ -6,9 +6,9 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from bolsa.errors import InvalidInput
-from bolsa.services import households
 from bolsa.services.clock import by_now
-from bolsa.services.households import Household
+from bolsa.services.house import households
+from bolsa.services.house.households import Household
 from bolsa.web.forms import tell
 
 blueprint = Blueprint("welcome", __name__, template_folder="templates")
@@ -35,7 +35,7 @@ def make() -> tuple[str, int] | Response:
     except InvalidInput as error:
         return _page(form, error), 400
     tell("The household is made. Add your first account")
-    return redirect(url_for("books.accounts"), code=303)
+    return redirect(url_for("accounts.table"), code=303)
 
 
 def _page(typed, error: InvalidInput | None) -> str:

@@ -1,5 +1,6 @@
-"""The pages under working; see views.py."""
+"""The slip behind a figure: a partial under it, or a page of its own. Begin with views.py."""
 
+from bolsa.web.area import Area
 from bolsa.web.working.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(blueprint, samples=("/working/unplaced/all",))

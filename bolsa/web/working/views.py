@@ -22,7 +22,7 @@ def address_of(part: Working) -> str | None:
         return None
     kind, key = part.ref
     if kind == "entry":
-        return url_for("books.entry", entry_id=key)
+        return url_for("ledger.entry", entry_id=key)
     if kind == "account":
-        return url_for("books.register", account_id=key)
+        return url_for("ledger.register", account_id=key)
     return url_for("working.slip", kind="left", key=key)

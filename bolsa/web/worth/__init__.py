@@ -1,5 +1,6 @@
-"""The pages under worth; see views.py."""
+"""Net worth by month and by class. Begin with views.py."""
 
+from bolsa.web.area import Area, Page
 from bolsa.web.worth.views import blueprint
 
-__all__ = ["blueprint"]
+AREA = Area(blueprint, page=Page("worth.course", "Worth", "w"), samples=("/worth",))

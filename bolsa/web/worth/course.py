@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from bolsa.core.months import Month
-from bolsa.core.worth import WorthPoint
-from bolsa.web.rules import round_rules
+from bolsa.core.worth.net_worth import WorthPoint
+from bolsa.web.round_steps import round_rules
 
 WIDTH, HEIGHT = 1180, 300
 LEFT, RIGHT, TOP, BOTTOM = 76, 1168, 16, 272

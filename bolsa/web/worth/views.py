@@ -3,8 +3,9 @@
 from flask import Blueprint, Response, g, render_template
 
 from bolsa.core.money import to_decimal
-from bolsa.services import exports, worth
-from bolsa.services.holes import list_holes
+from bolsa.services.accounts.holes import list_holes
+from bolsa.services.house import exports
+from bolsa.services.worth import worth
 from bolsa.web.worth.course import draw_course
 
 blueprint = Blueprint("worth", __name__, template_folder="templates")

@@ -1,0 +1,1 @@
+"""Shares: positions, and what may explain that they differ. Begin with shares.py."""

@@ -1,0 +1,1 @@
+"""Entries and their lines, the quick line, days in words, payees' names. Begin with entries.py."""

@@ -1,0 +1,1 @@
+"""Suggestions learned from the household's own decisions, and transfers found in pairs. Begin with suggestions.py."""

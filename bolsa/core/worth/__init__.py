@@ -1,0 +1,1 @@
+"""Net worth out of balances and rates. Begin with net_worth.py."""

@@ -1,0 +1,1 @@
+"""Accounts, what they are worth, closing and deleting them. Begin with accounts.py."""

@@ -1,0 +1,125 @@
+"""The market service: daily rates and value indexes as CSV (RFC 4180) over HTTP, behind the same narrow door as the banks."""
+
+import csv
+import io
+import sqlite3
+from datetime import date, timedelta
+from decimal import Decimal, InvalidOperation
+from urllib.parse import urlencode
+
+from bolsa.core.money import is_currency_code
+from bolsa.errors import InvalidInput, ServiceUnavailable
+from bolsa.services.bringing.connections import Request, Send, send_over_http
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store.accounts import accounts
+from bolsa.store.accounts.accounts import Rate
+from bolsa.store.house import household
+
+E8 = 10**8
+DAYS_BACK = 400
+MOST_RATE = Decimal(10**6)
+
+
+def parse_rate(text: str) -> int:
+    """A typed rate as an integer of 1e-8. Raises: InvalidInput."""
+    try:
+        rate = Decimal(text.strip().replace(",", "."))
+    except InvalidOperation as error:
+        raise InvalidInput(f"“{text[:20]}” is not a rate. Write it like 0.0915.", field="rate") from error
+    if not 0 < rate < MOST_RATE or not int(rate * E8):
+        raise InvalidInput("A rate is above zero, such as 0.0915.", field="rate")
+    return int(rate * E8)
+
+
+def list_foreign(db: sqlite3.Connection) -> dict[str, list[Rate]]:
+    """The currencies of the household's accounts beside its own, each with its latest rates."""
+    home = household.get_household(db).home_currency
+    codes = dict.fromkeys(a.currency for a in accounts.list_accounts(db) if a.currency != home)
+    return {code: accounts.list_latest_rates(db, code, 40) for code in codes}
+
+
+def note_rate(db: sqlite3.Connection, by: By, currency: str, day: date, rate_e8: int) -> int:
+    """Notes a rate by hand; gives the step's id."""
+    if not is_currency_code(currency):
+        raise InvalidInput("Write the currency as three capital letters, such as SEK.", field="currency")
+    if day > by.today:
+        raise InvalidInput("A rate cannot be noted for a day to come.", field="day")
+    with change(db, by, f"Noted the rate of {currency} on {day.isoformat()}") as step_id:
+        accounts.put_rate(db, currency, day, rate_e8)
+    return step_id
+
+
+def forget_rate(db: sqlite3.Connection, by: By, currency: str, day: date) -> int:
+    """Forgets a rate; gives the step's id."""
+    with change(db, by, f"Forgot the rate of {currency} on {day.isoformat()}") as step_id:
+        accounts.remove_rate(db, currency, day)
+    return step_id
+
+
+def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over_http) -> tuple[int, int | None]:
+    """Fetches the daily rates since the last known day of every foreign currency; a rate set by hand stays.
+
+    Gives how many are new, and the step's id. Raises: ServiceUnavailable.
+    """
+    home = household.get_household(db).home_currency
+    found: list[tuple[str, date, int]] = []
+    for currency, known in list_foreign(db).items():
+        feed = [rate.day for rate in known if rate.source == "feed"]
+        first = max(feed) + timedelta(days=1) if feed else by.today - timedelta(days=DAYS_BACK)
+        by_hand = {rate.day for rate in known if rate.source == "hand"}
+        query = urlencode({"base": home, "currency": currency, "from": first.isoformat(), "to": by.today.isoformat()})
+        for row in _read_csv(_ask(url, f"/rates.csv?{query}", send), ("day", "rate")):
+            day, rate = _day(row["day"]), _number(row["rate"])
+            if first <= day <= by.today and day not in by_hand and rate > 0:
+                found.append((currency, day, int(rate * E8)))
+    if not found:
+        return 0, None
+    with change(db, by, f"Fetched {len(found)} rates") as step_id:
+        for currency, day, rate_e8 in found:
+            accounts.put_rate(db, currency, day, rate_e8, "feed")
+    return len(found), step_id
+
+
+def read_index(url: str, name: str, send: Send = send_over_http) -> list[tuple[date, Decimal]]:
+    """A value index by month in order of day. Raises: ServiceUnavailable if there is no answer or no such index."""
+    rows = _read_csv(_ask(url, f"/index.csv?{urlencode({'name': name})}", send), ("day", "value"))
+    if not rows:
+        raise ServiceUnavailable(f"The market service has no index “{name}”.")
+    return sorted((_day(row["day"]), _number(row["value"])) for row in rows)
+
+
+def list_indexes(url: str, send: Send = send_over_http) -> list[str]:
+    """The names of the indexes there are. Raises: ServiceUnavailable."""
+    return [row["name"] for row in _read_csv(_ask(url, "/indexes.csv", send), ("name",))]
+
+
+def _ask(url: str, path: str, send: Send) -> bytes:
+    """What the market service answers. Raises: ServiceUnavailable naming it."""
+    if not url:
+        raise ServiceUnavailable("No market service is set, so rates and indexes are not fetched.")
+    try:
+        return send(Request(url + path))
+    except ServiceUnavailable as error:
+        raise ServiceUnavailable("The market service does not answer. Nothing was changed; try again later.") from error
+
+
+def _read_csv(content: bytes, columns: tuple[str, ...]) -> list[dict[str, str]]:
+    rows = list(csv.DictReader(io.StringIO(content.decode("utf-8", "replace"))))
+    if rows and not all(column in rows[0] for column in columns):
+        raise ServiceUnavailable("The market service answered with something else.")
+    return rows
+
+
+def _day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError as error:
+        raise ServiceUnavailable("The market service sent a day that is none.") from error
+
+
+def _number(text: str) -> Decimal:
+    try:
+        return Decimal(text)
+    except InvalidOperation as error:
+        raise ServiceUnavailable("The market service sent a number that is none.") from error

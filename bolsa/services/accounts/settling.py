@@ -1,0 +1,43 @@
+"""Keeping accounts at their noted values: the entry that books gain or loss up to each value follows whatever else changes."""
+
+import sqlite3
+from dataclasses import replace
+
+from bolsa.core.ledger.entries import Entry, Line
+from bolsa.store.accounts import accounts, values
+from bolsa.store.ledger import entries
+
+PAYEE = "Value noted"
+
+
+def settle_touched(db: sqlite3.Connection, step_id: int) -> None:
+    """Settles every account with noted values that a step changed; part of that step."""
+    for account_id in values.list_touched_accounts(db, step_id):
+        settle(db, account_id)
+
+
+def settle(db: sqlite3.Connection, account_id: int) -> None:
+    """Makes the account hold each noted value at the end of its day, in order of day.
+
+    Gain or loss = the noted value − (what the account held before + what was paid in or out since).
+    """
+    account = accounts.get_account(db, account_id)
+    market_id = values.market_category(db)
+    for note in values.list_values(db, account_id):
+        booked = entries.list_entries(db, [note.entry_id]) if note.entry_id else []
+        was = booked[0].account_lines[0] if booked else None
+        counted = was.amount_minor if was and was.day <= note.day else 0
+        gain = note.amount_minor - (accounts.sum_balance(db, account_id, note.day) - counted)
+        if (was.amount_minor, was.day) == (gain, note.day) if was else not gain:
+            continue
+        line = Line(gain, account.currency, account_id=account_id, day=note.day, state="cleared")
+        mirror = Line(-gain, account.currency, category_id=market_id, day=note.day)
+        if not gain:
+            entries.remove_entry(db, booked[0].id)
+        elif booked:
+            kept = booked[0]
+            lines = (replace(line, id=kept.account_lines[0].id), replace(mirror, id=kept.category_lines[0].id))
+            entries.change_entry(db, replace(kept, day=note.day, lines=lines))
+        else:
+            entry = Entry(note.day, PAYEE, (line, mirror), origin="value")
+            values.set_entry(db, note.id, entries.insert_entry(db, entry))

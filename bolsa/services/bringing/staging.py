@@ -1,0 +1,203 @@
+"""From statements to rows in preview: which account each goes to, and the rows kept beside what they are (judging.py)."""
+
+import json
+import sqlite3
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date
+from itertools import chain
+
+from bolsa.core.accounts.account import KIND_BY_KEY, Account
+from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
+from bolsa.errors import InvalidInput, UnreadableFile
+from bolsa.formats.csv_read import read_csv
+from bolsa.services.bringing.csv_files import CsvReading
+from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
+from bolsa.services.bringing.uploads import bare_number
+from bolsa.services.holdings import shares
+from bolsa.services.progress import Report, silent
+from bolsa.store.accounts import accounts
+from bolsa.store.bringing import brought
+from bolsa.store.house import household
+
+_KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
+
+
+@dataclass(frozen=True)
+class FoundAccount:
+    """One account of a file: its number there ("" if it has none), what it seems to be, how many rows and moves of shares it
+    brings, and the account here it goes to, None while nobody knows."""
+
+    number: str
+    kind: str
+    currency: str
+    rows: int
+    account: Account | None
+    first_day: date | None = None  # of one nobody knows: the first day the file speaks of
+
+    @property
+    def proposed_name(self) -> str:
+        return f"{KIND_BY_KEY[self.kind].label} {self.number}".strip()
+
+
+def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], chosen: Account | None) -> list[FoundAccount]:
+    """The accounts of a file, each with the one here it goes to: by its number; else the chosen one, when it is the only one
+    of the file that no account here claims."""
+    by_number = {a.number: a for a in accounts.list_accounts(db) if a.number}
+    members: dict[str, list[BroughtStatement]] = {}
+    for statement in statements:
+        members.setdefault(bare_number(statement.number), []).append(statement)
+    unclaimed = [number for number in members if number not in by_number]
+    found = []
+    for number, group in members.items():
+        account = by_number.get(number)
+        if chosen and len(members) == 1:
+            account = chosen  # a file of one account goes where it was told to go
+        elif account is None and chosen and unclaimed == [number] and chosen.number not in members:
+            account = chosen
+        kind = _KIND_OF.get(group[0].kind, "current")
+        rows = sum(len(s.rows) + (len(s.shares.moves) if s.shares else 0) for s in group)
+        first_day = None if account else _first_day(group)
+        found.append(FoundAccount(number, kind, group[0].currency, rows, account, first_day))
+    return found
+
+
+def _first_day(statements: list[BroughtStatement]) -> date | None:
+    """The first day statements speak of, None if they speak of none."""
+    rows = (row.day for statement in statements for row in statement.rows)
+    moves = (part.day for s in statements if s.shares for part in (*s.shares.moves, *s.shares.positions))
+    return min(chain(rows, moves, (s.balance_day for s in statements if s.balance_day)), default=None)
+
+
+def _counted(statements: list[BroughtStatement], report: Report) -> Iterator[BroughtRow]:
+    """The rows of the statements, each thousandth of which says how far it is."""
+    total, done = sum(len(statement.rows) for statement in statements), 0
+    for statement in statements:
+        for row in statement.rows:
+            if done % 1_000 == 0:
+                report(done, total, f"Reading row {done + 1:,} of {total:,}")
+            done += 1
+            yield row
+
+
+def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
+    """The found account as the user calls its kind. Raises: InvalidInput for a kind there is not."""
+    if kind not in KIND_BY_KEY:
+        raise InvalidInput("Choose one of the kinds.", field="account")
+    return replace(found, kind=kind)
+
+
+def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | None, today: date, name: str = "") -> Account:
+    """A new account for one a file holds and nobody here knows, from the first day the file speaks of, else today on; `like`
+    lends its institution. It is part of the caller's transaction. Raises: InvalidInput if there is one of that name."""
+    home = household.get_household(db).home_currency
+    currency = found.currency or home
+    kind = KIND_BY_KEY[found.kind]
+    everyday = kind.everyday and currency == home
+    made = Account(
+        id=0, name=name or found.proposed_name, kind=kind.key, side=kind.side, everyday=everyday, currency=currency,
+        institution=like.institution if like else "", number=found.number, group=kind.group_for(everyday),
+        opened_on=found.first_day or today, shown=True, note="",
+    )  # fmt: skip
+    if accounts.find_account_named(db, made.name):
+        raise InvalidInput(f"There is an account “{made.name}” already. Choose it, or give another name.", field="account")
+    return accounts.get_account(db, accounts.insert_account(db, made))
+
+
+def stage_found(
+    db: sqlite3.Connection,
+    batch_id: int,
+    statements: list[BroughtStatement],
+    found: list[FoundAccount],
+    kind: str,
+    report: Report = silent,
+) -> list[str]:
+    """Stages a file whose accounts are known; remembers which number is whose until it is brought in."""
+    targets = {one.number: one.account for one in found if one.account}
+    warnings = [
+        f"The file names the account {number}; it is brought to {account.name}, as you chose."
+        for number, account in targets.items()
+        if number and account.number and account.number != number
+    ]
+    warnings += stage(db, batch_id, statements, targets, kind, report)
+    numbers = {str(account.id): number for number, account in targets.items() if number and not account.number}
+    invested = {bare_number(s.number): targets.get(bare_number(s.number)) for s in statements if s.shares}
+    for account in invested.values():
+        if account and not shares.may_hold_shares(account):
+            warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
+    holding = {number: account.id for number, account in invested.items() if account and shares.may_hold_shares(account)}
+    kept = {"numbers": numbers, "shares": holding}
+    brought.put_warnings(db, batch_id, warnings)
+    brought.change_batch_mapping(db, batch_id, json.dumps(kept) if numbers or holding else "", "")
+    return warnings
+
+
+def stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading, report: Report = silent) -> str:
+    """Stages a CSV as it is read; gives why it cannot be read that way, "" if it can."""
+    problem = ""
+    try:
+        # Whatever is wrong shows before the first row is kept, so there is nothing to take back.
+        statement = read_csv(reading.table, reading.mapping, account.currency)
+        warnings = stage(db, batch_id, [statement], {bare_number(statement.number): account}, "csv", report)
+        brought.put_warnings(db, batch_id, warnings)
+    except (InvalidInput, UnreadableFile) as error:
+        problem = error.sentence
+    brought.change_batch_mapping(db, batch_id, reading.to_json(), problem)
+    return problem
+
+
+def stage(
+    db: sqlite3.Connection,
+    batch_id: int,
+    statements: list[BroughtStatement],
+    targets: dict[str, Account],
+    kind: str,
+    report: Report = silent,
+) -> list[str]:
+    """Judges and keeps a file's statements, those of one account together; gives the sentences about what was odd.
+
+    `targets` are the accounts by bare number; statements of other numbers are left out.
+    """
+    warnings: list[str] = []
+    by_account: dict[int, list[BroughtStatement]] = {}
+    for statement in statements:
+        target = targets.get(bare_number(statement.number))
+        if target is not None:
+            target = _take_on_currency(db, accounts.get_account(db, target.id), statement, warnings)
+            by_account.setdefault(target.id, []).append(statement)
+    for account_id, members in by_account.items():
+        stage_statements(db, batch_id, accounts.get_account(db, account_id), members, kind, report)
+        warnings += [warning for statement in members for warning in statement.warnings]
+    return list(dict.fromkeys(warnings))
+
+
+def _take_on_currency(db: sqlite3.Connection, account: Account, statement: BroughtStatement, warnings: list[str]) -> Account:
+    """The account, which takes on the file's currency while it holds nothing. Raises: InvalidInput if it holds something."""
+    if not statement.currency or statement.currency == account.currency:
+        return account
+    if accounts.has_lines(db, account.id):
+        raise InvalidInput(
+            f"The file is in {statement.currency}, but {account.name} is kept in {account.currency}.", field="account"
+        )
+    home = household.get_household(db).home_currency
+    accounts.change_currency(db, account.id, statement.currency, everyday=account.everyday and statement.currency == home)
+    warnings.append(f"{account.name} held nothing yet and is now kept in {statement.currency}, as the file says.")
+    return accounts.get_account(db, account.id)
+
+
+def stage_statements(
+    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str,
+    report: Report = silent,
+) -> None:  # fmt: skip
+    """Keeps an account's statements as rows of a batch, each with its verdict, and what the bank says it holds."""
+    lists_all = any(statement.lists_pending for statement in statements)
+    closing = max((s for s in statements if s.balance_minor is not None), key=lambda s: s.balance_day, default=None)
+    before = accounts.find_bank_balance(db, account.id, closing.balance_day) if closing else None
+    brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
+    judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
+    if closing and before is not None:
+        off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing.balance_minor
+        doubt_by_balances(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
+    for statement in statements:
+        if statement.balance_minor is not None:
+            accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)

@@ -1,0 +1,84 @@
+"""What becomes of rows when a batch is brought in: new entries, merges, amounts that moved, entries that go; and the way back."""
+
+import json
+import sqlite3
+
+from bolsa.core.bringing.matching import Verdict
+from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.payees import tidy_payee
+from bolsa.store.accounts import accounts
+from bolsa.store.bringing import brought, merging
+from bolsa.store.bringing.brought import OVERRULED, StoredRow
+from bolsa.store.ledger import entries
+from bolsa.store.sorting.categories import UNSORTED
+
+
+def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at: str) -> None:
+    """Writes rows that are to be taken; each then knows the line it became, and how the line was before a merge."""
+    made: list[tuple[int | None, str | None, int]] = []
+    fresh: list[StoredRow] = []
+    for row in rows:
+        if row.verdict == "vanished":
+            made.append((None, _let_go(db, row, at), row.id))
+            continue
+        before = merging.merge_into_line(db, row) if row.verdict in ("matched", "changed") else None
+        if before:
+            made.append((row.match_line_id, before, row.id))
+        else:  # new, or the entry it matched is gone meanwhile
+            fresh.append(row)
+    currencies = {a.id: a.currency for a in accounts.list_accounts(db)}
+    tidied = brought.list_learned_payees(db, {row.payee for row in fresh})
+    written = []
+    for row in fresh:
+        if row.payee not in tidied:
+            tidied[row.payee] = tidy_payee(row.payee)
+        written.append(entry_of_row(row, tidied[row.payee], currencies[row.account_id], batch_id))
+    for row, (_, line_ids) in zip(fresh, entries.insert_entries(db, written), strict=True):
+        made.append((line_ids[0], None, row.id))
+    brought.set_lines_of_rows(db, made)
+
+
+def _let_go(db: sqlite3.Connection, row: StoredRow, at: str) -> str | None:
+    """Moves a pending entry that vanished at the bank to the trash; gives what takes it back, None if it is not there."""
+    line = merging.find_line_state(db, row.match_line_id)
+    if line != "pending":
+        return None
+    entry = entries.get_entry_of_line(db, row.match_line_id)
+    trash_id = entries.move_to_trash(db, entry.id, f"{entry.day.isoformat()} {entry.payee}, announced and never booked", at)
+    return json.dumps({"trash_id": trash_id})
+
+
+def take_back(db: sqlite3.Connection, row: StoredRow) -> None:
+    """Undoes what a row did to a line that was here before it."""
+    was = json.loads(row.line_before)
+    if "trash_id" in was:
+        if entries.is_in_trash(db, was["trash_id"]):
+            entries.restore_from_trash(db, was["trash_id"])
+    elif row.line_id:
+        merging.unmerge_line(db, row.line_id, row.line_before)
+
+
+def bring_row(db: sqlite3.Connection, row_id: int) -> int:
+    """Brings in one row that was left out, or whose entry was deleted; gives the account line's id. It is part of the
+    caller's step."""
+    row = brought.get_row(db, row_id)
+    trash_id = entries.find_trash_of_line(db, row.line_id) if row.line_id else None
+    if trash_id:
+        entries.restore_from_trash(db, trash_id)
+        return row.line_id
+    account = accounts.get_account(db, row.account_id)
+    payee = brought.list_learned_payees(db, {row.payee}).get(row.payee) or tidy_payee(row.payee)
+    _, line_ids = entries.insert_entries(db, [entry_of_row(row, payee, account.currency, None)])[0]
+    brought.change_row_verdict(db, row_id, Verdict("new", True, OVERRULED))
+    brought.set_lines_of_rows(db, [(line_ids[0], None, row_id)])
+    return line_ids[0]
+
+
+def entry_of_row(row: StoredRow, payee: str, currency: str, batch_id: int | None) -> Entry:
+    """The entry a row makes, not sorted yet."""
+    line = Line(
+        row.amount_minor, currency, account_id=row.account_id, day=row.day, state="pending" if row.pending else "cleared",
+        bank_ref=row.bank_ref, value_day=row.value_day, raw_text=row.raw_text,
+    )  # fmt: skip
+    unsorted = Line(-row.amount_minor, currency, category_id=UNSORTED, day=row.day)
+    return Entry(row.day, payee or "Unnamed", (line, unsorted), memo=row.memo[:300], batch_id=batch_id)

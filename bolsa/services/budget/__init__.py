@@ -1,0 +1,1 @@
+"""The month's budget, placing and shifting. Begin with budgeting.py."""

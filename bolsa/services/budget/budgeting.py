@@ -1,0 +1,226 @@
+"""The budget of a month: its figures, and placing, taking back, shifting, expecting."""
+
+import sqlite3
+from dataclasses import dataclass
+
+from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
+from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, category_month, covered_until
+from bolsa.core.months import Month, months_between
+from bolsa.errors import InvalidInput
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store.accounts import accounts
+from bolsa.store.budget import budget
+from bolsa.store.budget.budget import Placing
+from bolsa.store.connection import reading
+from bolsa.store.sorting import categories
+from bolsa.store.sorting.categories import Category
+
+
+@dataclass(frozen=True)
+class OutsideSpending:
+    """Spending of the month that no plan holds: unsorted entries, or a category kept out of the budget."""
+
+    category_id: int
+    name: str
+    amount_minor: int
+
+
+@dataclass(frozen=True)
+class BudgetGroup:
+    """One group's categories with their month, in order of priority."""
+
+    name: str
+    rows: tuple[tuple[Category, CategoryMonth], ...]
+
+    def total(self, figure: str) -> int:
+        """The group's sum of a figure such as "need_minor"."""
+        return sum(getattr(row, figure) for _, row in self.rows)
+
+
+@dataclass(frozen=True)
+class BudgetView:
+    """Everything the month's page shows, from one consistent reading."""
+
+    budget: BudgetMonth
+    groups: tuple[BudgetGroup, ...]
+    outside: tuple[OutsideSpending, ...]
+    covered_until: Month | None
+    plans: tuple[tuple[Category, CategoryPlan], ...]
+
+    def category(self, category_id: int) -> Category:
+        return next(c for c, _ in self.plans if c.id == category_id)
+
+
+def budget_view(db: sqlite3.Connection, by: By, month: Month) -> BudgetView:
+    """The budget as it stands in a month."""
+    with reading(db):
+        plans = budget.list_plans(db)
+        figures = budget_month(
+            [plan for _, plan in plans],
+            month,
+            accounts.sum_everyday_balance(db, month),
+            _placed_later(db, [plan for _, plan in plans], month, Month.of(by.today)),
+        )
+        rows = dict(zip((c.id for c, _ in plans), figures.rows, strict=True))
+        groups = tuple(
+            BudgetGroup(name, tuple((c, rows[c.id]) for c, _ in plans if c.group == name))
+            for name in dict.fromkeys(c.group for c, _ in plans)
+        )
+        outside = tuple(
+            OutsideSpending(row["id"], row["name"], row["amount_minor"]) for row in budget.list_outside_spending(db, month)
+        )
+    covered = covered_until([plan for _, plan in plans], month)
+    return BudgetView(figures, groups, outside, covered, tuple(plans))
+
+
+def _placed_later(db: sqlite3.Connection, plans: list[CategoryPlan], month: Month, present: Month) -> int:
+    """What was placed in later months; of a month that is past, only what had been placed by its end: money that came in
+    since must not show as promised then."""
+    if month >= present:
+        return sum(amount for plan in plans for m, amount in plan.placed.items() if m > month)
+    return budget.sum_placed_ahead_on(db, month, month.last_day)
+
+
+def set_expected(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None) -> int:
+    """Sets what a category is expected to take from this month on, until the next figure set by hand; None clears the
+    figure, and the former one carries on. Gives the step's id."""
+    category = _require_planned(db, category_id)
+    if amount_minor is not None and amount_minor < 0:
+        raise InvalidInput("An expected amount is zero or more.", field="expected")
+    sentence = (
+        f"Set what {category.name} expects from {month}" if amount_minor is not None else f"Cleared {category.name} in {month}"
+    )
+    with change(db, by, sentence) as step_id:
+        if amount_minor is None:
+            budget.remove_expected(db, category_id, month)
+        else:
+            budget.put_expected(db, category_id, month, amount_minor)
+    return step_id
+
+
+def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> int:
+    """Places money for a category in a month, or takes it back (less than 0); gives the step's id.
+
+    Raises: InvalidInput for nothing, and for taking back more than was placed in that month.
+    """
+    category = _require_planned(db, category_id)
+    if not amount_minor:
+        raise InvalidInput("Say how much.", field="place")
+    placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
+    if amount_minor < 0 and placed + amount_minor < 0:
+        raise InvalidInput(f"Less than that was placed in {month}; shift what was carried in instead.", field="place")
+    verb = "Placed money for" if amount_minor > 0 else "Took back money from"
+    with change(db, by, f"{verb} {category.name}") as step_id:
+        budget.insert_placings(db, [Placing(category_id, month, amount_minor, by.today)])
+    return step_id
+
+
+def set_placed(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> int | None:
+    """Makes what is placed for a category in a month that amount; gives the step's id, None if it is so already."""
+    if amount_minor < 0:
+        raise InvalidInput("What is placed is zero or more.", field="placed")
+    placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
+    if placed == amount_minor:
+        return None
+    return place(db, by, category_id, month, amount_minor - placed)
+
+
+def filling_of(view: BudgetView, category_ids: list[int]) -> Filling:
+    """What filling the needs of these categories would do (of all, when none is named), in order of priority."""
+    wanted = set(category_ids) or {category.id for category, _ in view.plans}
+    rows = [row for row in view.budget.rows if row.category_id in wanted]
+    return fill_needs(rows, view.budget.unplaced_minor)
+
+
+def fill(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> tuple[Filling, int | None]:
+    """Fills the needs of these categories as far as the money goes; gives what was done and the step's id."""
+    filling = filling_of(budget_view(db, by, month), category_ids)
+    if not filling.amounts:
+        return filling, None
+    count = len(filling.amounts)
+    with change(db, by, f"Filled {count} {'need' if count == 1 else 'needs'} of {month}") as step_id:
+        budget.insert_placings(db, [Placing(id_, month, amount, by.today) for id_, amount in filling.amounts.items()])
+    return filling, step_id
+
+
+def take_back(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> tuple[int, int | None]:
+    """Returns to unplaced what these categories were given in the month and have not spent; gives how much, and the step."""
+    view = budget_view(db, by, month)
+    placings = []
+    for row in view.budget.rows:
+        spare = min(row.placed_minor, row.left_minor)
+        if row.category_id in category_ids and spare > 0:
+            placings.append(Placing(row.category_id, month, -spare, by.today))
+    if not placings:
+        return 0, None
+    with change(db, by, f"Took back money from {len(placings)} categories") as step_id:
+        budget.insert_placings(db, placings)
+    return -sum(p.amount_minor for p in placings), step_id
+
+
+def shift(db: sqlite3.Connection, by: By, month: Month, from_id: int, to_id: int, amount_minor: int, reason: str = "") -> int:
+    """Moves money from one category to another, with the reason kept; gives the step's id.
+
+    Raises: InvalidInput if it is nothing, the same category, or more than is left there.
+    """
+    source, target = _require_planned(db, from_id), _require_planned(db, to_id)
+    if from_id == to_id:
+        raise InvalidInput("Shift to another category.", field="from")
+    if amount_minor <= 0:
+        raise InvalidInput("Say how much to shift, above zero.", field="amount")
+    left = budget_view(db, by, month).budget.row_of(from_id).left_minor
+    if amount_minor > left:
+        raise InvalidInput(f"{source.name} has less than that left.", field="amount")
+    both = (
+        Placing(from_id, month, -amount_minor, by.today, to_id, reason.strip()),
+        Placing(to_id, month, amount_minor, by.today, from_id, reason.strip()),
+    )
+    with change(db, by, f"Shifted money from {source.name} to {target.name}") as step_id:
+        budget.insert_placings(db, list(both))
+    return step_id
+
+
+def sources_for(view: BudgetView, category_id: int) -> list[tuple[Category, int]]:
+    """Where money for a category could come from: (category, what it can spare), last priority first."""
+    return [(view.category(id_), spare) for id_, spare in shift_sources(list(view.budget.rows), category_id)]
+
+
+def course_of(view: BudgetView, category_id: int, months: int = 12) -> list[CategoryMonth]:
+    """A category's last months, this one included, oldest first."""
+    plan = next(plan for category, plan in view.plans if category.id == category_id)
+    last = view.budget.month
+    return [category_month(plan, month) for month in months_between(last + (1 - months), last)]
+
+
+def _require_planned(db: sqlite3.Connection, category_id: int) -> Category:
+    category = categories.get_category(db, category_id)
+    if category.type != "spending" or not category.in_budget or category.role:
+        raise InvalidInput(f"{category.name} is not in the budget.")
+    return category
+
+
+@dataclass(frozen=True)
+class RibbonMonth:
+    """A month of the ribbon: what came in and went out (both zero or more), transfers left out."""
+
+    month: Month
+    in_minor: int
+    out_minor: int
+
+
+def ribbon(db: sqlite3.Connection, home: str, first: Month, last: Month) -> list[RibbonMonth]:
+    """The months of the ribbon with their in and out, in home currency (other currencies are not counted)."""
+    totals: dict[tuple[str, str], int] = {}
+    for row in budget.list_in_out(db, first, last):
+        if row["currency"] == home:
+            totals[row["month"], row["type"]] = row["amount_minor"]
+    return [
+        RibbonMonth(m, max(0, -totals.get((str(m), "income"), 0)), max(0, totals.get((str(m), "spending"), 0)))
+        for m in months_between(first, last)
+    ]
+
+
+def entries_of(db: sqlite3.Connection, category_id: int, month: Month, most: int = 60) -> list[sqlite3.Row]:
+    """The entries behind what a category spent in a month, as store.categories.list_category_lines gives them."""
+    return categories.list_category_lines(db, category_id, month.first_day, month.last_day, most)

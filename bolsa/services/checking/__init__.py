@@ -1,0 +1,1 @@
+"""Statements checked, differences explained and cured. Begin with checking.py."""

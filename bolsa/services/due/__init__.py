@@ -1,0 +1,1 @@
+"""Series found from history. Begin with series.py."""

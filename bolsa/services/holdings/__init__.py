@@ -1,0 +1,1 @@
+"""Shares here against shares there. Begin with shares.py."""

@@ -1,0 +1,1 @@
+"""Recording, changing, finding and listing entries. Begin with entries.py."""

@@ -1,0 +1,355 @@
+"""Recording, changing and deleting entries."""
+
+import sqlite3
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+from bolsa.core.accounts.account import Account
+from bolsa.core.accounts.loan import split_payment
+from bolsa.core.ledger.entries import Entry, Line, Part, entry_on_account, require_balanced, transfer_entry
+from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
+from bolsa.core.money import decimal_text
+from bolsa.core.sorting.suggestions import suggest
+from bolsa.errors import InvalidInput, NotAllowed
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store.accounts import accounts, terms
+from bolsa.store.checking import statements
+from bolsa.store.house import household
+from bolsa.store.ledger import entries, payees, tags
+from bolsa.store.sorting import categories
+from bolsa.store.sorting.categories import EXCHANGE, UNSORTED
+
+
+@dataclass(frozen=True)
+class TypedEntry:
+    """An entry as it is typed on an account: the amount signed from the account's side, and parts under categories, or the
+    account at the other end (with the amount that arrives there, when its currency is another), or both: a loan payment
+    whose interest is a part, the loan taking the rest.
+
+    `set_by_id` names the category when money goes from an everyday to an apart account.
+    """
+
+    day: date
+    payee: str
+    amount_minor: int
+    parts: tuple[Part, ...] = ()
+    other_account_id: int | None = None
+    other_amount_minor: int | None = None
+    set_by_id: int | None = None
+    memo: str = ""
+    note: str = ""
+    state: str = "pending"
+
+
+def record_entry(db: sqlite3.Connection, by: By, account_id: int, typed: TypedEntry) -> tuple[int, int]:
+    """Writes a typed entry; gives its id and the step's. Raises: InvalidInput naming the field."""
+    account = accounts.get_account(db, account_id)
+    _require_open_accounts(db, account_id, typed.other_account_id)
+    entry = _entry_of(db, account, typed, by.today)
+    with change(db, by, f"Entered {_title(entry, account)}") as step_id:
+        entry_id = entries.insert_entry(db, entry)
+    return entry_id, step_id
+
+
+def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> None:
+    """Nothing, unless one of the accounts is closed. Raises: NotAllowed naming it."""
+    for account_id in filter(None, account_ids):
+        account = accounts.get_account(db, account_id)
+        if account.closed_on is not None:
+            raise NotAllowed(f"{account.name} is closed since {account.closed_on:%-d %B %Y}. Open it again first.")
+
+
+def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> int:
+    """Writes an entry anew as it was typed on one of its accounts; gives the step's id.
+
+    The lines keep what the bank gave them. Raises: NotAllowed if a reconciled line would change its day, amount or
+    account.
+    """
+    before = entries.get_entry(db, entry_id)
+    refuse_booked_value(before)
+    account = accounts.get_account(db, account_id)
+    after = _entry_of(db, account, typed, by.today)
+    after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
+    _require_unlocked(db, before, after)
+    with change(db, by, f"Changed {_title(before, account)}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
+
+
+def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
+    """The new lines, each with the id and the bank's words of the line it continues."""
+    old_accounts = list(before.account_lines)
+    old_categories = list(before.category_lines)
+    lines = []
+    for line in after.lines:
+        if line.account_id is None:
+            old = old_categories.pop(0) if old_categories else None
+            lines.append(replace(line, id=old.id if old else None))
+            continue
+        old = next((o for o in old_accounts if o.account_id == line.account_id), None)
+        if old is None:
+            lines.append(line)
+            continue
+        old_accounts.remove(old)
+        day = line.day if old.day == before.day else old.day
+        state = old.state if old.state == "reconciled" else line.state
+        kept = {"bank_ref": old.bank_ref, "value_day": old.value_day, "raw_text": old.raw_text}
+        lines.append(replace(line, id=old.id, day=day, state=state, statement_id=old.statement_id, **kept))
+    return tuple(lines)
+
+
+def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
+    """Moves an entry to the trash; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
+    entry = entries.get_entry(db, entry_id)
+    refuse_booked_value(entry)
+    _require_unlocked(db, entry, None)
+    account = accounts.get_account(db, entry.account_lines[0].account_id)
+    title = _title(entry, account)
+    with change(db, by, f"Deleted {title}") as step_id:
+        entries.move_to_trash(db, entry_id, f"{entry.day.isoformat()} {title}", by.at)
+    return step_id
+
+
+def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: int) -> int:
+    """Sets an account line's amount, and what stands against it; gives the step's id.
+
+    Raises: InvalidInput for a split or a transfer between currencies, NotAllowed if a line of it is reconciled.
+    """
+    entry = entries.get_entry_of_line(db, line_id)
+    line = next(line for line in entry.lines if line.id == line_id)
+    others = [other for other in entry.lines if other.id != line_id]
+    if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
+        raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
+    lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
+    after = replace(entry, lines=lines)
+    _require_unlocked(db, entry, after)
+    amount = decimal_text(amount_minor, line.currency).replace("-", "−")
+    with change(db, by, f"Corrected {entry.payee} to {amount} {line.currency}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
+
+
+def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
+    """Files a whole entry under one category; gives the step's id."""
+    entry = entries.get_entry(db, entry_id)
+    refuse_booked_value(entry)
+    if entry.is_transfer or len(entry.category_lines) != 1:
+        raise InvalidInput("A transfer or a split is changed in its form.", field="category")
+    category = categories.get_category(db, category_id)
+    line = replace(entry.category_lines[0], category_id=category_id)
+    with change(db, by, f"Filed {entry.payee} under {category.name}") as step_id:
+        entries.change_entry(db, replace(entry, lines=(*entry.account_lines, line)))
+    return step_id
+
+
+def set_state(db: sqlite3.Connection, by: By, line_id: int, state: str) -> int:
+    """Sets a line pending or cleared; gives the step's id. Raises: NotAllowed if it is reconciled."""
+    entry = entries.get_entry_of_line(db, line_id)
+    line = next(line for line in entry.lines if line.id == line_id)
+    if line.state == "reconciled":
+        _refuse_locked(db, line)
+    if state not in ("pending", "cleared") or line.account_id is None:
+        raise InvalidInput("A line is pending or cleared; checking makes it reconciled.", field="state")
+    with change(db, by, f"Marked {entry.payee} as {state}") as step_id:
+        entries.change_line_state(db, line_id, state)
+    return step_id
+
+
+def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today: date) -> Entry:
+    if typed.day > today + timedelta(days=366) or typed.day < date(1970, 1, 1):
+        raise InvalidInput("That day is too far away. Look at the year.", field="day")
+    payee = " ".join(typed.payee.split())
+    if not payee and typed.other_account_id is None:
+        raise InvalidInput("Say who it was paid to, or who paid.", field="payee")
+    if len(payee) > 120:
+        raise InvalidInput("The payee is too long; 120 letters are enough.", field="payee")
+    words = {"memo": typed.memo.strip(), "note": typed.note.strip()}
+    line = Line(typed.amount_minor, account.currency, account_id=account.id, state=typed.state)
+    if typed.other_account_id is None:
+        parts = typed.parts or (Part(UNSORTED, -typed.amount_minor),)
+        for part in parts:
+            categories.get_category(db, part.category_id)
+        return entry_on_account(typed.day, payee, line, parts, **words)
+    return _transfer_of(db, account, line, typed, payee, words)
+
+
+def _transfer_of(
+    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, str]
+) -> Entry:
+    other = accounts.get_account(db, typed.other_account_id)
+    if other.id == account.id:
+        raise InvalidInput("A transfer needs another account.", field="other_account")
+    arriving = typed.other_amount_minor
+    typed = _with_loan_parts(db, account, other, typed)
+    for part in typed.parts:
+        categories.get_category(db, part.category_id)
+    parts = tuple(part.as_line(account.currency, typed.day) for part in typed.parts)
+    if other.currency == account.currency:
+        arriving = -typed.amount_minor - sum(part.amount_minor or 0 for part in typed.parts)
+    elif parts:
+        raise InvalidInput("A transfer between currencies cannot be split.", field="split")
+    elif arriving is None:
+        raise InvalidInput(f"Say how much arrives, in {other.currency}.", field="other_amount")
+    else:
+        arriving = abs(arriving) * (-1 if typed.amount_minor > 0 else 1)
+    far = Line(arriving, other.currency, account_id=other.id, state="pending")
+    set_by_id = typed.set_by_id if account.everyday != other.everyday else None
+    if set_by_id is not None:
+        categories.get_category(db, set_by_id)
+    # The category stands on the apart account's line: there the money left the budget.
+    if set_by_id and other.everyday:
+        line = replace(line, category_id=set_by_id)
+    elif set_by_id:
+        far = replace(far, category_id=set_by_id)
+    if parts:
+        if not arriving or (arriving > 0) == (typed.amount_minor > 0):
+            raise InvalidInput("The parts leave nothing for the other account.", field="split")
+        entry = Entry(
+            typed.day, payee or other.name, (replace(line, day=typed.day), replace(far, day=typed.day), *parts), **words
+        )
+        require_balanced(entry)
+        return entry
+    out, into = (line, far) if typed.amount_minor <= 0 else (far, line)
+    return transfer_entry(typed.day, payee or f"{other.name}", out, into, EXCHANGE, **words)
+
+
+def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, typed: TypedEntry) -> TypedEntry:
+    """A payment to a loan whose terms are known, split by itself: the month's interest goes to its category, the rest pays back.
+
+    What was split by hand stays so.
+    """
+    own = terms.get_terms(db, other.id)
+    pays = other.kind in ("loan", "mortgage") and typed.amount_minor < 0 and account.currency == other.currency
+    if not pays or typed.parts or own.rate is None or own.interest_category_id is None:
+        return typed
+    owed = -accounts.sum_balance(db, other.id, typed.day - timedelta(days=1))
+    interest, principal = split_payment(owed, own.rate, -typed.amount_minor)
+    if not interest or not principal:
+        return typed
+    set_by_id = typed.set_by_id if typed.set_by_id is not None else own.set_by_id
+    return replace(typed, parts=(Part(own.interest_category_id, interest),), set_by_id=set_by_id)
+
+
+def refuse_booked_value(entry: Entry) -> None:
+    """Nothing, unless the entry books what led to a noted value. Raises: NotAllowed saying what to change instead."""
+    if entry.origin == "value":
+        raise NotAllowed(
+            f"This entry books what led to the value noted on {entry.day:%-d %B %Y}. Change or forget that value instead."
+        )
+
+
+def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None) -> None:
+    """Nothing, unless a reconciled line would lose its day, amount or account. Raises: NotAllowed naming the statement."""
+    for line in before.account_lines:
+        if line.state != "reconciled":
+            continue
+        same = after is not None and any(
+            (n.id, n.account_id, n.amount_minor, n.day) == (line.id, line.account_id, line.amount_minor, line.day)
+            for n in after.lines
+        )
+        if not same:
+            _refuse_locked(db, line)
+
+
+def _refuse_locked(db: sqlite3.Connection, line: Line) -> None:
+    statement = statements.get_statement(db, line.statement_id)
+    account = accounts.get_account(db, line.account_id)
+    raise NotAllowed(
+        f"This line is reconciled with the statement of {account.name} of {statement.closing_day:%-d %B %Y}. "
+        "Reopen that statement under Check to change its day, amount or account."
+    )
+
+
+def _title(entry: Entry, account: Account) -> str:
+    line = next((line for line in entry.account_lines if line.account_id == account.id), entry.account_lines[0])
+    amount = decimal_text(line.amount_minor, line.currency).replace("-", "−")
+    return f"{entry.payee}, {amount} {line.currency}"
+
+
+def vocabulary_of(db: sqlite3.Connection, account_id: int) -> Vocabulary:
+    """The names a quick line on this account may use."""
+    return Vocabulary(
+        categories=[(c.id, c.name) for c in categories.list_categories(db)],
+        accounts=[(a.id, a.name) for a in accounts.list_accounts(db) if a.id != account_id and a.closed_on is None],
+        payees=payees.list_usual_payees(db),
+        members=[(m.id, m.name) for m in household.list_members(db)],
+        tags=[tag.name for tag in tags.list_tags(db) if not tag.retired],
+    )
+
+
+def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Understood:
+    """What a quick line says; what it leaves open is taken from the payee's last entry, else the category from what is usual."""
+    account = accounts.get_account(db, account_id)
+    said = understand(text, vocabulary_of(db, account_id), account.currency, by.today)
+    payee_id = payees.list_payee_names(db).get(said.payee) if said.payee and said.to_account_id is None else None
+    if payee_id is None:
+        return said
+    was_open = said.amount_minor is None
+    said = fill_from_last(said, _last_entry(db, payee_id, account))
+    if not said.parts and not was_open:
+        usual = suggest(
+            categories.list_decisions(db, payee_id),
+            amount_minor=said.amount_minor,
+            account_id=account_id,
+            weekday=said.day.weekday(),
+        )
+        if usual:
+            said = replace(said, parts=(Part(usual.choices[0].category_id),), filled=(*said.filled, "category"))
+    return said
+
+
+def _last_entry(db: sqlite3.Connection, payee_id: int, account: Account) -> LastEntry | None:
+    """The payee's last sorted entry of categories alone, in the account's currency."""
+    entry_id = entries.find_last_sorted(db, payee_id, account.currency)
+    if entry_id is None:
+        return None
+    entry = entries.get_entry(db, entry_id)
+    amount = entry.account_lines[0].amount_minor
+    single = len(entry.category_lines) == 1
+    parts = tuple(Part(line.category_id, None if single else abs(line.amount_minor)) for line in entry.category_lines)
+    first = entry.category_lines[0]
+    return LastEntry(amount, parts, first.tags, first.member_id)
+
+
+def complete_line(db: sqlite3.Connection, account_id: int, text: str) -> str:
+    """The quick line with its last word completed, "" when there is nothing to complete."""
+    return complete(text, vocabulary_of(db, account_id))
+
+
+def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
+    """Writes the entry a quick line describes; gives its id and the step's. Raises: InvalidInput."""
+    said = understand_line(db, by, account_id, text)
+    if not said.is_complete:
+        raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
+    account_id = said.from_account_id or account_id
+    account = accounts.get_account(db, account_id)
+    if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
+        raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
+    parts: tuple[Part, ...] = ()
+    if said.to_account_id is None:
+        parts = said.filled_parts() or (Part(UNSORTED, -said.amount_minor, said.member_id, said.tags),)
+    typed = TypedEntry(
+        said.day, said.payee, said.amount_minor, parts, said.to_account_id, set_by_id=said.category_id, memo=said.memo
+    )
+    return record_entry(db, by, account_id, typed)
+
+
+def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> int:
+    """Moves an entry and its lines by some days; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
+    lines = tuple(replace(line, day=line.day + by_days) for line in entry.lines)
+    after = replace(entry, day=entry.day + by_days, lines=lines)
+    _require_unlocked(db, entry, after)
+    with change(db, by, f"Moved {entry.payee} to {after.day.isoformat()}") as step_id:
+        entries.change_entry(db, after)
+    return step_id
+
+
+def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
+    """The entry, whole. Raises: NotFound."""
+    return entries.get_entry(db, entry_id)
+
+
+def entry_of_line(db: sqlite3.Connection, line_id: int) -> Entry:
+    """The entry a line belongs to. Raises: NotFound."""
+    return entries.get_entry_of_line(db, line_id)

@@ -1,0 +1,1 @@
+"""Piles, filing, transfers; the household's categories. Begin with sorting.py."""

@@ -1,0 +1,198 @@
+"""Sorting: piles of unsorted entries, suggestions, transfers, and filing."""
+
+import sqlite3
+from dataclasses import dataclass, replace
+
+from rapidfuzz import fuzz, process
+
+from bolsa.core.ledger.entries import Entry
+from bolsa.core.ledger.payees import payee_key
+from bolsa.core.sorting.suggestions import Suggestion, suggest
+from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
+from bolsa.errors import InvalidInput, NotFound
+from bolsa.services.changes import change
+from bolsa.services.clock import By
+from bolsa.store.accounts import accounts
+from bolsa.store.ledger import entries
+from bolsa.store.sorting import categories
+from bolsa.store.sorting.categories import UNSORTED, Unsorted
+
+LIKE_PAYEE = 84
+
+
+@dataclass(frozen=True)
+class Pile:
+    """Unsorted entries of one payee in one currency, decided together; the suggestion is for the whole pile."""
+
+    payee_id: int
+    payee: str
+    currency: str
+    entries: tuple[Unsorted, ...]
+    suggestion: Suggestion | None
+
+    @property
+    def amount_minor(self) -> int:
+        return sum(entry.amount_minor for entry in self.entries)
+
+    @property
+    def certainty(self) -> float:
+        return self.suggestion.choices[0].certainty if self.suggestion and self.suggestion.is_guess else 0.0
+
+
+@dataclass(frozen=True)
+class ToSort:
+    """What waits to be sorted: proposed transfers first, then the piles, biggest first."""
+
+    transfers: tuple[Pair, ...]
+    piles: tuple[Pile, ...]
+    entry_count: int
+
+
+def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
+    """Every unsorted entry, once: in a proposed transfer or in its payee's pile.
+
+    Only the first `suggest_for` piles get a suggestion, for pages that show no more.
+    """
+    waiting = categories.list_unsorted(db)
+    pairs = propose_transfers([_side(entry) for entry in waiting])
+    in_pairs = {side.entry_id for pair in pairs for side in (pair.out, pair.into)}
+    by_payee: dict[tuple[int, str], list[Unsorted]] = {}
+    for entry in waiting:
+        if entry.entry_id not in in_pairs:
+            by_payee.setdefault((entry.payee_id, entry.currency), []).append(entry)
+    ordered = sorted(by_payee.values(), key=_size)
+    learner = Learner(db)
+    piles = [_pile(members, learner if i < suggest_for else None) for i, members in enumerate(ordered)]
+    return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db))
+
+
+def _side(entry: Unsorted) -> Side:
+    text = f"{entry.payee} {entry.raw_text}"
+    return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text)
+
+
+def _size(members: list[Unsorted]) -> tuple:
+    """By this the biggest pile comes first: most entries, then most money."""
+    return -len(members), -abs(sum(entry.amount_minor for entry in members)), members[0].payee
+
+
+def _pile(members: list[Unsorted], learner: "Learner | None") -> Pile:
+    first = members[0]
+    suggestion = learner.suggest_for(first) if learner else None
+    return Pile(first.payee_id, first.payee, first.currency, tuple(members), suggestion)
+
+
+def with_suggestion(db: sqlite3.Connection, pile: Pile) -> Pile:
+    """The pile with its suggestion, for one beyond those that have been given theirs."""
+    return pile if pile.suggestion else replace(pile, suggestion=Learner(db).suggest_for(pile.entries[0]))
+
+
+class Learner:
+    """Suggestions from the household's own decisions: of the payee itself, or of the sorted payee most like it."""
+
+    def __init__(self, db: sqlite3.Connection):
+        self.db = db
+        self._keys: dict[int, str] | None = None
+        self._names: dict[int, str] = {}
+
+    def suggest_for(self, entry: Unsorted) -> Suggestion | None:
+        decisions, like = categories.list_decisions(self.db, entry.payee_id), ""
+        if not decisions:
+            like_id = self._payee_like(entry.payee)
+            if like_id is not None:
+                decisions, like = categories.list_decisions(self.db, like_id), self._names[like_id]
+        return suggest(
+            decisions,
+            amount_minor=entry.amount_minor,
+            account_id=entry.account_id,
+            weekday=entry.day.weekday(),
+            like=like,
+        )
+
+    def _payee_like(self, name: str) -> int | None:
+        if self._keys is None:
+            sorted_payees = categories.list_sorted_payees(self.db)
+            self._names = {id_: payee for payee, id_ in sorted_payees.items()}
+            self._keys = {id_: payee_key(payee) for payee, id_ in sorted_payees.items()}
+        key = payee_key(name)
+        best = process.extractOne(key, self._keys, scorer=fuzz.token_set_ratio, score_cutoff=LIKE_PAYEE)
+        return best[2] if best and len(key) > 3 else None
+
+
+def file_entries(db: sqlite3.Connection, by: By, entry_ids: list[int], category_id: int) -> tuple[str, int]:
+    """Files unsorted entries under a category; gives a sentence and the step's id. Raises: NotFound, InvalidInput."""
+    category = categories.get_category(db, category_id)
+    if category.role:
+        raise InvalidInput("Choose one of your own categories.", field="category")
+    sentence = f"Filed {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} under {category.name}"
+    with change(db, by, sentence) as step_id:
+        if not categories.file_unsorted(db, entry_ids, category_id):
+            raise NotFound("These entries are sorted already.")
+    return sentence, step_id
+
+
+def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> tuple[str, int] | None:
+    """Files every pile whose suggestion is at least that certain, as one step; None if there is none."""
+    sure = [pile for pile in what_to_sort(db).piles if pile.certainty >= least_certainty]
+    if not sure:
+        return None
+    count = sum(len(pile.entries) for pile in sure)
+    sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
+    with change(db, by, sentence) as step_id:
+        for pile in sure:
+            ids = [entry.entry_id for entry in pile.entries]
+            categories.file_unsorted(db, ids, pile.suggestion.choices[0].category_id)
+    return sentence, step_id
+
+
+def merge_transfer(
+    db: sqlite3.Connection, by: By, out_entry_id: int, into_entry_id: int, set_by_id: int | None = None
+) -> tuple[str, int]:
+    """Makes one transfer of two opposite unsorted entries; each account line keeps its own day, state and bank words.
+
+    Gives a sentence and the step's id. Raises: InvalidInput if they are not opposite sides.
+    """
+    out, into = entries.get_entry(db, out_entry_id), entries.get_entry(db, into_entry_id)
+    sides = [entry.account_lines for entry in (out, into)]
+    if any(len(lines) != 1 for lines in sides) or not all(_is_unsorted(entry) for entry in (out, into)):
+        raise InvalidInput("One of the two is sorted already.")
+    out_line, into_line = sides[0][0], sides[1][0]
+    if out_line.amount_minor != -into_line.amount_minor or out_line.currency != into_line.currency:
+        raise InvalidInput("The two amounts are not opposite.")
+    if out_line.account_id == into_line.account_id:
+        raise InvalidInput("Both are in the same account.")
+    if accounts.get_account(db, into_line.account_id).everyday:
+        out_line = replace(out_line, category_id=set_by_id)
+    else:
+        into_line = replace(into_line, category_id=set_by_id)
+    merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
+    sentence = f"Made one transfer of {out.payee} and {into.payee}"
+    with change(db, by, sentence) as step_id:
+        # The line keeps its id, so that the row the bank sent still leads to it.
+        entries.move_line(db, into_line.id, out.id)
+        entries.remove_entry(db, into.id)
+        entries.change_entry(db, merged)
+    return sentence, step_id
+
+
+def _is_unsorted(entry: Entry) -> bool:
+    return all(line.category_id == UNSORTED for line in entry.category_lines)
+
+
+def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int) -> tuple[str, int]:
+    """Makes transfers to or from an account of unsorted entries whose other side is not here (cash taken out, say)."""
+    other = accounts.get_account(db, account_id)
+    sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
+    with change(db, by, sentence) as step_id:
+        for entry in entries.list_entries(db, entry_ids):
+            line = entry.account_lines[0]
+            if not _is_unsorted(entry) or entry.is_transfer or line.account_id == account_id:
+                raise InvalidInput("This entry cannot become a transfer with that account.")
+            if line.currency != other.currency:
+                raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
+            far = replace(
+                entry.category_lines[0], category_id=None, account_id=account_id, state="pending",
+                amount_minor=-line.amount_minor, id=None,
+            )  # fmt: skip
+            entries.change_entry(db, replace(entry, lines=(line, far)))
+    return sentence, step_id

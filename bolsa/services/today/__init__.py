@@ -1,0 +1,1 @@
+"""The sitting and its five steps. Begin with sittings.py."""

@@ -1,0 +1,1 @@
+"""Net worth by day and month. Begin with worth.py."""

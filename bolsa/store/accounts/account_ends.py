@@ -1,0 +1,101 @@
+"""Taking an account out whole: what hangs on it, and removing all of it."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.ledger.entries import Line
+
+
+@dataclass(frozen=True)
+class Belongings:
+    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, moves
+    of shares."""
+
+    entries: int
+    transfers: int
+    statements: int
+    values: int
+    bank_rows: int
+    share_moves: int
+    first_day: date | None
+    last_day: date | None
+
+
+COUNT_BELONGINGS = """
+    WITH mine AS (SELECT DISTINCT entry_id FROM line WHERE account_id = :id),
+         shared AS (SELECT DISTINCT l.entry_id FROM line l JOIN mine USING (entry_id)
+                    WHERE l.account_id IS NOT NULL AND l.account_id <> :id)
+    SELECT (SELECT count(*) FROM mine) - (SELECT count(*) FROM shared) AS entries, (SELECT count(*) FROM shared) AS transfers,
+        (SELECT count(*) FROM statement WHERE account_id = :id) AS statements,
+        (SELECT count(*) FROM value_note WHERE account_id = :id) AS 'values',
+        (SELECT count(*) FROM brought_row WHERE account_id = :id) AS bank_rows,
+        (SELECT count(*) FROM share_move WHERE account_id = :id) AS share_moves,
+        (SELECT min(day) FROM line WHERE account_id = :id) AS first_day,
+        (SELECT max(day) FROM line WHERE account_id = :id) AS last_day"""
+
+
+def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
+    row = db.execute(COUNT_BELONGINGS, {"id": account_id}).fetchone()
+    days = {name: date.fromisoformat(row[name]) if row[name] else None for name in ("first_day", "last_day")}
+    return Belongings(**{**dict(row), **days})
+
+
+LIST_OWN_ENTRIES = """
+    SELECT DISTINCT entry_id FROM line l WHERE l.account_id = :id AND NOT EXISTS (
+        SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.account_id IS NOT NULL AND o.account_id <> :id)"""
+LIST_SHARED_LINES = "SELECT id, entry_id, amount_minor, currency, day FROM line WHERE account_id = :id"
+
+
+def list_own_entries(db: sqlite3.Connection, account_id: int) -> list[int]:
+    """The entries that touch no other account."""
+    return [row["entry_id"] for row in db.execute(LIST_OWN_ENTRIES, {"id": account_id})]
+
+
+def list_lines(db: sqlite3.Connection, account_id: int) -> list[tuple[int, Line]]:
+    """The account's lines, each with its entry's id."""
+    return [
+        (r["entry_id"], Line(r["amount_minor"], r["currency"], account_id, day=date.fromisoformat(r["day"]), id=r["id"]))
+        for r in db.execute(LIST_SHARED_LINES, {"id": account_id})
+    ]
+
+
+REMOVALS = (
+    "DELETE FROM statement_tick WHERE line_id IN (SELECT id FROM line WHERE account_id = :id)",
+    "DELETE FROM value_note WHERE account_id = :id",
+    "UPDATE line SET state = 'cleared', statement_id = NULL WHERE account_id = :id AND statement_id IS NOT NULL",
+    "DELETE FROM statement WHERE account_id = :id",
+    "DELETE FROM brought_row WHERE account_id = :id",
+    "DELETE FROM share_move WHERE account_id = :id",
+    "DELETE FROM position_note WHERE account_id = :id",
+    "DELETE FROM bank_balance WHERE account_id = :id",
+    "UPDATE connection_account SET account_id = NULL WHERE account_id = :id",
+    "UPDATE batch SET account_id = NULL WHERE account_id = :id",
+)
+LAST_REMOVALS = (
+    "DELETE FROM account_owner WHERE account_id = :id",
+    "DELETE FROM account_facet WHERE account_id = :id",
+    "DELETE FROM account_terms WHERE id = :id",
+    "DELETE FROM account WHERE id = :id",
+)
+# A transfer's other side stays: a category takes the place of the line that goes, with the amount mirrored as categories have it.
+TURN_INTO_CATEGORY = """
+    UPDATE line SET account_id = NULL, category_id = :category_id, state = NULL, bank_ref = '', value_day = NULL, raw_text = ''
+    WHERE account_id = :id"""
+
+
+def remove_belongings(db: sqlite3.Connection, account_id: int) -> None:
+    """Takes out statements, values, bank rows and links; the account's lines are free then."""
+    for sql in REMOVALS:
+        db.execute(sql, {"id": account_id})
+
+
+def turn_lines_into_category(db: sqlite3.Connection, account_id: int, category_id: int) -> None:
+    """Gives the account's remaining lines to a category: the far sides of transfers keep their entries in balance."""
+    db.execute(TURN_INTO_CATEGORY, {"id": account_id, "category_id": category_id})
+
+
+def remove_account(db: sqlite3.Connection, account_id: int) -> None:
+    """Takes out the account itself."""
+    for sql in LAST_REMOVALS:
+        db.execute(sql, {"id": account_id})

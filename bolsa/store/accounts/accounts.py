@@ -1,0 +1,270 @@
+"""Accounts, what the bank says of them, and the kept totals by month."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.accounts.account import Account, AccountState
+from bolsa.core.months import Month
+from bolsa.errors import NotFound
+
+COLUMNS = (
+    "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, closed_on, shown, note"
+)
+
+
+def _account(row: sqlite3.Row) -> Account:
+    flags = {"everyday": bool(row["everyday"]), "shown": bool(row["shown"])}
+    closed_on = date.fromisoformat(row["closed_on"]) if row["closed_on"] else None
+    return Account(**{**dict(row), **flags, "opened_on": date.fromisoformat(row["opened_on"]), "closed_on": closed_on})
+
+
+def list_accounts(db: sqlite3.Connection) -> list[Account]:
+    """All accounts, everyday ones first, in the household's order."""
+    sql = f"SELECT {COLUMNS} FROM account ORDER BY everyday DESC, position, id"
+    return [_account(row) for row in db.execute(sql)]
+
+
+def get_account(db: sqlite3.Connection, account_id: int) -> Account:
+    row = db.execute(f"SELECT {COLUMNS} FROM account WHERE id = :id", {"id": account_id}).fetchone()
+    if row is None:
+        raise NotFound("There is no such account.")
+    return _account(row)
+
+
+def find_account_named(db: sqlite3.Connection, name: str) -> Account | None:
+    """The account of that name, letters of either case; by its bank number if no name fits."""
+    for clause in ("name = :text COLLATE NOCASE", "number = :text AND number <> ''"):
+        row = db.execute(f"SELECT {COLUMNS} FROM account WHERE {clause}", {"text": name}).fetchone()
+        if row:
+            return _account(row)
+    return None
+
+
+INSERT_ACCOUNT = """
+    INSERT INTO account (name, kind, side, everyday, currency, institution, number, group_name, opened_on, shown, note,
+                         position)
+    VALUES (:name, :kind, :side, :everyday, :currency, :institution, :number, :group, :opened_on, :shown, :note,
+            (SELECT coalesce(max(position), 0) + 1 FROM account))"""
+
+
+def insert_account(db: sqlite3.Connection, account: Account) -> int:
+    return db.execute(INSERT_ACCOUNT, _values(account)).lastrowid
+
+
+CHANGE_ACCOUNT = """
+    UPDATE account SET name = :name, kind = :kind, side = :side, everyday = :everyday, institution = :institution,
+        number = :number, group_name = :group, closed_on = :closed_on, shown = :shown, note = :note
+    WHERE id = :id"""
+
+
+def change_account(db: sqlite3.Connection, account: Account) -> None:
+    """Writes the account's words and flags; its currency and opening day stay."""
+    db.execute(CHANGE_ACCOUNT, _values(account))
+
+
+def has_lines(db: sqlite3.Connection, account_id: int) -> bool:
+    """Whether anything was ever written on the account."""
+    return db.execute("SELECT 1 FROM line WHERE account_id = :id LIMIT 1", {"id": account_id}).fetchone() is not None
+
+
+CHANGE_CURRENCY = "UPDATE account SET currency = :currency, everyday = :everyday WHERE id = :id"
+
+
+def change_currency(db: sqlite3.Connection, account_id: int, currency: str, *, everyday: bool) -> None:
+    """Sets the currency of an account that holds nothing yet."""
+    db.execute(CHANGE_CURRENCY, {"id": account_id, "currency": currency, "everyday": int(everyday)})
+
+
+def change_order(db: sqlite3.Connection, account_ids: list[int]) -> None:
+    """Puts accounts into this order; those whose place does not change are not written."""
+    for position, account_id in enumerate(account_ids, 1):
+        sql = "UPDATE account SET position = :position WHERE id = :id AND position <> :position"
+        db.execute(sql, {"position": position, "id": account_id})
+
+
+def _values(account: Account) -> dict:
+    flags = {"everyday": int(account.everyday), "shown": int(account.shown)}
+    days = {"opened_on": account.opened_on.isoformat(), "closed_on": account.closed_on and account.closed_on.isoformat()}
+    return {**account.__dict__, **flags, **days}
+
+
+MARK_EVERYDAY = """
+    UPDATE line SET everyday = EXISTS (
+        SELECT 1 FROM line l JOIN account a ON a.id = l.account_id WHERE l.entry_id = line.entry_id AND a.everyday = 1)
+    WHERE entry_id IN (SELECT entry_id FROM line WHERE account_id = :id)"""
+
+
+def mark_everyday_lines(db: sqlite3.Connection, account_id: int) -> None:
+    """Sets anew, on every entry that touches the account, whether it touches an everyday account."""
+    db.execute(MARK_EVERYDAY, {"id": account_id})
+
+
+LIST_STATES = """
+    SELECT a.id,
+        (SELECT coalesce(sum(amount_minor), 0) FROM account_month m WHERE m.account_id = a.id) AS balance_minor,
+        (SELECT coalesce(sum(amount_minor), 0) FROM line l
+         WHERE l.account_id = a.id AND l.state = 'pending' AND l.state <> 'reconciled') AS pending_minor,
+        b.amount_minor AS bank_minor, b.day AS bank_day,
+        (SELECT max(closing_day) FROM statement s
+         WHERE s.account_id = a.id AND s.state = 'reconciled') AS checked_until,
+        (SELECT b2.brought_at FROM brought_row r JOIN batch b2 ON b2.id = r.batch_id
+         WHERE r.account_id = a.id AND b2.state = 'brought' ORDER BY r.account_id DESC, r.day DESC LIMIT 1) AS brought_at
+    FROM account a LEFT JOIN bank_balance b ON b.id = (
+        SELECT s.id FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
+        WHERE s.account_id = a.id AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
+        ORDER BY s.day DESC, s.id DESC LIMIT 1)"""
+
+
+def list_account_states(db: sqlite3.Connection) -> list[AccountState]:
+    """Every account with its balance, what the bank says, and until when it is checked; in the household's order."""
+    rows = {row["id"]: row for row in db.execute(LIST_STATES)}
+    return [_state(db, account, rows[account.id]) for account in list_accounts(db)]
+
+
+def get_account_state(db: sqlite3.Connection, account_id: int) -> AccountState:
+    account = get_account(db, account_id)
+    return _state(db, account, db.execute(LIST_STATES + " WHERE a.id = :id", {"id": account_id}).fetchone())
+
+
+def _state(db: sqlite3.Connection, account: Account, row: sqlite3.Row) -> AccountState:
+    bank_day = date.fromisoformat(row["bank_day"]) if row["bank_day"] else None
+    difference = None
+    if bank_day:
+        difference = row["bank_minor"] - sum_cleared(db, account.id, bank_day)
+    return AccountState(
+        account=account,
+        balance_minor=row["balance_minor"],
+        pending_minor=row["pending_minor"],
+        bank_minor=row["bank_minor"],
+        bank_day=bank_day,
+        difference_minor=difference,
+        checked_until=date.fromisoformat(row["checked_until"]) if row["checked_until"] else None,
+        brought_at=row["brought_at"],
+    )
+
+
+# "<> 'reconciled'" says nothing new, but lets SQLite use the small index of what is not reconciled.
+SUM_PENDING_UNTIL = """
+    SELECT coalesce(sum(amount_minor), 0) FROM line
+    WHERE account_id = :id AND state = 'pending' AND state <> 'reconciled' AND day <= :day"""
+
+
+def sum_cleared(db: sqlite3.Connection, account_id: int, day: date) -> int:
+    """What the bank should hold at the end of the day: the balance without what is still pending."""
+    pending = db.execute(SUM_PENDING_UNTIL, {"id": account_id, "day": day.isoformat()}).fetchone()[0]
+    return sum_balance(db, account_id, day) - pending
+
+
+SUM_BALANCE = """
+    SELECT (SELECT coalesce(sum(amount_minor), 0) FROM account_month WHERE account_id = :id AND month < :month)
+         + (SELECT coalesce(sum(amount_minor), 0) FROM line
+            WHERE account_id = :id AND day >= :first AND (day < :day OR day = :day AND id <= :line_id))"""
+
+
+def sum_balance(db: sqlite3.Connection, account_id: int, day: date, line_id: int = 2**62) -> int:
+    """The account's balance at the end of the day, or just after one of that day's lines."""
+    month = Month.of(day)
+    values = {"id": account_id, "month": str(month), "first": month.first_day.isoformat()}
+    return db.execute(SUM_BALANCE, values | {"day": day.isoformat(), "line_id": line_id}).fetchone()[0]
+
+
+def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entry_id: int | None) -> int:
+    """The account's balance at the end of the day, had one entry not been."""
+    sql = "SELECT coalesce(sum(amount_minor), 0) FROM line WHERE entry_id = :entry_id AND account_id = :id"
+    without = db.execute(sql, {"entry_id": entry_id, "id": account_id}).fetchone()[0]
+    return sum_balance(db, account_id, day) - without
+
+
+SUM_PAID_IN = """
+    SELECT coalesce(sum(l.amount_minor), 0) FROM line l JOIN entry e ON e.id = l.entry_id
+    WHERE l.account_id = :id AND l.day BETWEEN :first AND :last AND l.amount_minor > 0 AND e.origin <> 'value'
+        AND NOT EXISTS (SELECT 1 FROM line c JOIN category k ON k.id = c.category_id AND k.role = 'opening'
+                        WHERE c.entry_id = e.id)"""
+
+
+def sum_paid_in(db: sqlite3.Connection, account_id: int, first: date, last: date) -> int:
+    """What was put into an account on these days; gains of value and the opening balance do not count."""
+    values = {"id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    return db.execute(SUM_PAID_IN, values).fetchone()[0]
+
+
+def sum_by_month(db: sqlite3.Connection) -> dict[int, dict[Month, int]]:
+    """What each account moved in each month."""
+    totals: dict[int, dict[Month, int]] = {}
+    for row in db.execute("SELECT account_id, month, amount_minor FROM account_month ORDER BY month"):
+        totals.setdefault(row["account_id"], {})[Month.parse(row["month"])] = row["amount_minor"]
+    return totals
+
+
+SUM_EVERYDAY = """
+    SELECT coalesce(sum(m.amount_minor), 0) FROM account_month m JOIN account a ON a.id = m.account_id
+    WHERE a.everyday = 1 AND m.month <= :month"""
+
+
+def sum_everyday_balance(db: sqlite3.Connection, month: Month) -> int:
+    """The balance of all everyday accounts at the month's end, in home currency."""
+    return db.execute(SUM_EVERYDAY, {"month": str(month)}).fetchone()[0]
+
+
+INSERT_BANK_BALANCE = """
+    INSERT INTO bank_balance (account_id, day, amount_minor, batch_id)
+    VALUES (:account_id, :day, :amount_minor, :batch_id)"""
+
+
+def insert_bank_balance(
+    db: sqlite3.Connection, account_id: int, day: date, amount_minor: int, batch_id: int | None = None
+) -> None:
+    values = {"account_id": account_id, "day": day.isoformat(), "amount_minor": amount_minor, "batch_id": batch_id}
+    db.execute(INSERT_BANK_BALANCE, values)
+
+
+FIND_BANK_BALANCE = """
+    SELECT s.amount_minor FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
+    WHERE s.account_id = :account_id AND s.day <= :day AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
+    ORDER BY s.day DESC, s.id DESC LIMIT 1"""
+
+
+def find_bank_balance(db: sqlite3.Connection, account_id: int, day: date) -> int | None:
+    """What the bank last said the account held, up to the day; None if it never said."""
+    row = db.execute(FIND_BANK_BALANCE, {"account_id": account_id, "day": day.isoformat()}).fetchone()
+    return row["amount_minor"] if row else None
+
+
+INSERT_RATE = """
+    INSERT INTO rate (currency, day, rate_e8, source) VALUES (:currency, :day, :rate_e8, :source)
+    ON CONFLICT (currency, day) DO UPDATE SET rate_e8 = excluded.rate_e8, source = excluded.source"""
+
+
+def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int, source: str = "hand") -> None:
+    """Sets what one unit of the currency is worth in home currency on the day, times 1e8; `source` is "hand" or "feed"."""
+    db.execute(INSERT_RATE, {"currency": currency, "day": day.isoformat(), "rate_e8": rate_e8, "source": source})
+
+
+@dataclass(frozen=True)
+class Rate:
+    """What one unit of a currency was worth in home currency on a day, times 1e8, and whether by hand or from the feed."""
+
+    currency: str
+    day: date
+    rate_e8: int
+    source: str
+
+
+def list_latest_rates(db: sqlite3.Connection, currency: str, most: int) -> list[Rate]:
+    """The latest rates of a currency, newest first."""
+    sql = "SELECT currency, day, rate_e8, source FROM rate WHERE currency = :currency ORDER BY day DESC LIMIT :most"
+    rows = db.execute(sql, {"currency": currency, "most": most})
+    return [Rate(r["currency"], date.fromisoformat(r["day"]), r["rate_e8"], r["source"]) for r in rows]
+
+
+def remove_rate(db: sqlite3.Connection, currency: str, day: date) -> None:
+    db.execute("DELETE FROM rate WHERE currency = :currency AND day = :day", {"currency": currency, "day": day.isoformat()})
+
+
+def list_rates(db: sqlite3.Connection) -> dict[str, list[tuple[date, int]]]:
+    """For each currency its (day, rate_e8) in order of day."""
+    rates: dict[str, list[tuple[date, int]]] = {}
+    for row in db.execute("SELECT currency, day, rate_e8 FROM rate ORDER BY currency, day"):
+        rates.setdefault(row["currency"], []).append((date.fromisoformat(row["day"]), row["rate_e8"]))
+    return rates

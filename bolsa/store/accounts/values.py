@@ -1,0 +1,100 @@
+"""Noted values of accounts, and the entries that book gain or loss up to them."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.accounts.valuation import Noted
+from bolsa.store.ledger import entries
+
+
+@dataclass(frozen=True)
+class ValueNote:
+    """A noted value with the entry that books what led to it, None where nothing had to be booked."""
+
+    id: int
+    account_id: int
+    day: date
+    amount_minor: int
+    source: str
+    entry_id: int | None
+
+    def as_noted(self) -> Noted:
+        return Noted(self.day, self.amount_minor, self.source)
+
+
+COLUMNS = "id, account_id, day, amount_minor, source, entry_id"
+
+
+def _note(row: sqlite3.Row) -> ValueNote:
+    return ValueNote(**{**dict(row), "day": date.fromisoformat(row["day"])})
+
+
+def list_values(db: sqlite3.Connection, account_id: int) -> list[ValueNote]:
+    """An account's noted values in order of day."""
+    sql = f"SELECT {COLUMNS} FROM value_note WHERE account_id = :id ORDER BY day"
+    return [_note(row) for row in db.execute(sql, {"id": account_id})]
+
+
+def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
+    """The latest noted value of each account that has any."""
+    sql = f"SELECT {COLUMNS}, max(day) AS latest FROM value_note GROUP BY account_id"
+    return {row["account_id"]: _note({name: row[name] for name in COLUMNS.split(", ")}) for row in db.execute(sql)}
+
+
+PUT_VALUE = """
+    INSERT INTO value_note (account_id, day, amount_minor, source) VALUES (:account_id, :day, :amount_minor, :source)
+    ON CONFLICT (account_id, day) DO UPDATE SET amount_minor = excluded.amount_minor, source = excluded.source"""
+
+
+def put_value(db: sqlite3.Connection, account_id: int, noted: Noted) -> None:
+    """Notes a value; one of that day is replaced."""
+    values = {"account_id": account_id, "day": noted.day.isoformat(), "amount_minor": noted.amount_minor}
+    db.execute(PUT_VALUE, values | {"source": noted.source})
+
+
+def remove_value(db: sqlite3.Connection, account_id: int, day: date) -> None:
+    """Forgets a noted value and the entry it booked."""
+    where = {"account_id": account_id, "day": day.isoformat()}
+    db.execute("DELETE FROM value_note WHERE account_id = :account_id AND day = :day", where)
+
+
+def remove_booking(db: sqlite3.Connection, entry_id: int) -> None:
+    """Takes out the entry a forgotten value had booked."""
+    entries.remove_entry(db, entry_id)
+
+
+def set_entry(db: sqlite3.Connection, note_id: int, entry_id: int | None) -> None:
+    """Notes which entry books what led to a value."""
+    db.execute("UPDATE value_note SET entry_id = :entry_id WHERE id = :id", {"id": note_id, "entry_id": entry_id})
+
+
+LIST_TOUCHED = """
+    SELECT DISTINCT coalesce(c.after, c.before) ->> 'account_id' AS account_id FROM journal_change c
+    WHERE c.step_id = :step_id AND c.table_name IN ('line', 'value_note')
+        AND coalesce(c.after, c.before) ->> 'account_id' IN (SELECT account_id FROM value_note)
+    UNION
+    SELECT DISTINCT c.before ->> 'account_id' FROM journal_change c
+    WHERE c.step_id = :step_id AND c.table_name IN ('line', 'value_note') AND c.before IS NOT NULL
+        AND c.before ->> 'account_id' IN (SELECT account_id FROM value_note)"""
+
+
+def list_touched_accounts(db: sqlite3.Connection, step_id: int) -> list[int]:
+    """The accounts with noted values whose lines or values a step changed."""
+    return [row["account_id"] for row in db.execute(LIST_TOUCHED, {"step_id": step_id})]
+
+
+SUM_MARKET = """
+    SELECT m.month, m.currency, sum(-m.report_minor) AS amount_minor FROM category_month m
+    JOIN category c ON c.id = m.category_id AND c.role = 'market'
+    WHERE m.month BETWEEN :first AND :last GROUP BY m.month, m.currency"""
+
+
+def list_market_gains(db: sqlite3.Connection, first: str, last: str) -> list[tuple[str, str, int]]:
+    """What values gained (or lost, negative) by month and currency."""
+    return [(r["month"], r["currency"], r["amount_minor"]) for r in db.execute(SUM_MARKET, {"first": first, "last": last})]
+
+
+def market_category(db: sqlite3.Connection) -> int:
+    """The id of the category that gains and losses of value are booked under."""
+    return db.execute("SELECT id FROM category WHERE role = 'market'").fetchone()["id"]

@@ -1,0 +1,450 @@
+"""Batches and the rows they brought, as the bank sent them."""
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+
+from bolsa.core.bringing.matching import KnownRow, Verdict
+from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.ledger.payees import payee_key
+from bolsa.errors import NotFound
+
+OVERRULED = "as you decided"  # the reason of a row the user decided about
+NOT_JUDGED = Verdict("new", True)
+
+
+@dataclass(frozen=True)
+class Batch:
+    """One bringing-in: "waiting" in preview, "brought", or "undone"."""
+
+    id: int
+    source: str
+    name: str
+    sha256: str
+    state: str
+    made_at: str
+    brought_at: str | None
+    account_id: int | None
+    mapping: str
+    warnings: tuple[str, ...]
+    problem: str
+
+
+@dataclass(frozen=True)
+class StoredRow:
+    """A row of a batch with its verdict; `line_id` is what it became."""
+
+    id: int
+    batch_id: int
+    account_id: int
+    day: date
+    amount_minor: int
+    payee: str
+    memo: str
+    bank_ref: str
+    value_day: date | None
+    file_line: int
+    pending: bool
+    verdict: str
+    take: bool
+    reason: str
+    match_line_id: int | None
+    line_id: int | None
+    line_before: str | None
+
+    @property
+    def raw_text(self) -> str:
+        return " · ".join(part for part in (self.payee, self.memo) if part)
+
+    @property
+    def is_overruled(self) -> bool:
+        """Whether the user decided about it."""
+        return self.reason == OVERRULED
+
+    def as_brought(self) -> BroughtRow:
+        """The row as the bank sent it."""
+        words = (self.payee, self.memo, self.bank_ref, self.value_day, self.file_line, self.pending)
+        return BroughtRow(self.day, self.amount_minor, *words)
+
+
+@dataclass(frozen=True)
+class BatchCount:
+    """A batch of the past with what it brought, in rows, its format, its file's hash ("" for a connection) and its accounts."""
+
+    batch: Batch
+    format: str
+    new: int
+    matched: int
+    known: int
+    accounts: str
+    moves: int = 0  # of shares
+
+
+BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, warnings, problem"
+
+
+INSERT_BATCH = """
+    INSERT INTO batch (source, name, sha256, state, made_at, account_id, format, mapping)
+    VALUES (:source, :name, :sha256, 'waiting', :at, :account_id, :format, :mapping)"""
+
+
+def insert_batch(
+    db: sqlite3.Connection,
+    source: str,
+    name: str,
+    at: str,
+    *,
+    format_: str = "ofx",
+    sha256: str = "",
+    account_id: int | None = None,
+    mapping: str = "",
+) -> int:
+    values = {"source": source, "name": name, "sha256": sha256, "at": at, "account_id": account_id}
+    return db.execute(INSERT_BATCH, values | {"format": format_, "mapping": mapping}).lastrowid
+
+
+def get_batch(db: sqlite3.Connection, batch_id: int) -> Batch:
+    row = db.execute(f"SELECT {BATCH_COLUMNS} FROM batch WHERE id = :id", {"id": batch_id}).fetchone()
+    if row is None:
+        raise NotFound("That bringing-in is not here any more.")
+    return _batch(row)
+
+
+def _batch(row: sqlite3.Row) -> Batch:
+    return Batch(**{**dict(row), "warnings": tuple(json.loads(row["warnings"]))})
+
+
+def get_format(db: sqlite3.Connection, batch_id: int) -> str:
+    """The format a batch's rows were read from."""
+    return db.execute("SELECT format FROM batch WHERE id = :id", {"id": batch_id}).fetchone()["format"]
+
+
+def list_batches(db: sqlite3.Connection, state: str, most: int = 20) -> list[Batch]:
+    """The latest batches in a state, newest first."""
+    sql = f"SELECT {BATCH_COLUMNS} FROM batch WHERE state = :state ORDER BY id DESC LIMIT :most"
+    return [_batch(row) for row in db.execute(sql, {"state": state, "most": most})]
+
+
+LIST_HISTORY = f"""
+    SELECT {BATCH_COLUMNS}, format FROM batch WHERE state IN ('brought', 'undone') ORDER BY id DESC LIMIT :most"""
+COUNT_HISTORY = """
+    SELECT r.batch_id, sum(r.take = 1 AND r.verdict IN ('new', 'suspicious')) AS new,
+        sum(r.take = 1 AND r.verdict IN ('matched', 'changed', 'vanished')) AS matched, sum(r.take = 0) AS known,
+        group_concat(DISTINCT a.name) AS accounts
+    FROM brought_row r JOIN account a ON a.id = r.account_id
+    WHERE r.batch_id IN (SELECT value FROM json_each(:ids)) GROUP BY r.batch_id"""
+
+
+COUNT_SHARES = """
+    SELECT batch_id, sum(is_move) AS moves, group_concat(DISTINCT a.name) AS accounts FROM (
+        SELECT batch_id, account_id, 1 AS is_move FROM share_move WHERE batch_id IN (SELECT value FROM json_each(:ids))
+        UNION ALL SELECT batch_id, account_id, 0 FROM position_note WHERE batch_id IN (SELECT value FROM json_each(:ids))) s
+    JOIN account a ON a.id = s.account_id GROUP BY batch_id"""
+
+
+def list_history(db: sqlite3.Connection, most: int = 40) -> list[BatchCount]:
+    """The batches that were brought in or taken out again, newest first, with what each brought."""
+    found = {row["id"]: row for row in db.execute(LIST_HISTORY, {"most": most})}
+    counts = {row["batch_id"]: row for row in db.execute(COUNT_HISTORY, {"ids": json.dumps(list(found))})}
+    shares = {row["batch_id"]: row for row in db.execute(COUNT_SHARES, {"ids": json.dumps(list(found))})}
+    listed = []
+    for id_, row in found.items():
+        words = {name: row[name] for name in row.keys() if name != "format"}  # noqa: SIM118 (Row iterates over values)
+        batch = Batch(**{**words, "warnings": tuple(json.loads(row["warnings"]))})
+        c = counts.get(id_)
+        numbers = (c["new"], c["matched"], c["known"]) if c else (0, 0, 0)
+        held = [part["accounts"] for part in (c, shares.get(id_)) if part and part["accounts"]]
+        names = ", ".join(dict.fromkeys(",".join(held).split(",")))
+        listed.append(BatchCount(batch, row["format"], *numbers, names, shares[id_]["moves"] if id_ in shares else 0))
+    return listed
+
+
+LIST_DECLARED = "SELECT DISTINCT account_id FROM bank_balance WHERE batch_id = :id ORDER BY account_id"
+
+
+def list_declared_accounts(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The accounts whose balance a batch declares."""
+    return [row["account_id"] for row in db.execute(LIST_DECLARED, {"id": batch_id})]
+
+
+def list_accounts_of_batch(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The accounts a batch has rows for."""
+    rows = db.execute("SELECT DISTINCT account_id FROM brought_row WHERE batch_id = :id", {"id": batch_id})
+    return [row["account_id"] for row in rows]
+
+
+def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:
+    sql = "UPDATE batch SET state = :state, brought_at = coalesce(:at, brought_at) WHERE id = :id"
+    db.execute(sql, {"id": batch_id, "state": state, "at": at})
+
+
+def change_batch_mapping(db: sqlite3.Connection, batch_id: int, mapping: str, problem: str) -> None:
+    """Notes how a waiting CSV is read, and why it cannot be, "" if it can."""
+    sql = "UPDATE batch SET mapping = :mapping, problem = :problem WHERE id = :id"
+    db.execute(sql, {"id": batch_id, "mapping": mapping, "problem": problem})
+
+
+def put_warnings(db: sqlite3.Connection, batch_id: int, warnings: list[str]) -> None:
+    """Keeps the sentences about what was odd in a batch's file."""
+    values = {"id": batch_id, "warnings": json.dumps(warnings, ensure_ascii=False)}
+    db.execute("UPDATE batch SET warnings = :warnings WHERE id = :id", values)
+
+
+BROUGHT_SINCE = """
+    SELECT 1 FROM batch WHERE state = 'brought' AND id <> :id
+    AND brought_at >= (SELECT made_at FROM batch WHERE id = :id) LIMIT 1"""
+
+
+def is_overtaken(db: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether another batch was brought in since this one was put into preview."""
+    return db.execute(BROUGHT_SINCE, {"id": batch_id}).fetchone() is not None
+
+
+def remove_batch(db: sqlite3.Connection, batch_id: int) -> None:
+    """Forgets a batch and its rows."""
+    db.execute("DELETE FROM batch WHERE id = :id", {"id": batch_id})
+
+
+def put_upload(db: sqlite3.Connection, batch_id: int, content: bytes) -> None:
+    db.execute("INSERT INTO upload (batch_id, content) VALUES (:id, :content)", {"id": batch_id, "content": content})
+
+
+def get_upload(db: sqlite3.Connection, batch_id: int) -> bytes:
+    row = db.execute("SELECT content FROM upload WHERE batch_id = :id", {"id": batch_id}).fetchone()
+    if row is None:
+        raise NotFound("The file is not kept any more. Choose it again.")
+    return row["content"]
+
+
+REMOVE_UPLOAD = "DELETE FROM upload WHERE batch_id = :id AND instr(upper(content), :keep) = 0"
+
+
+def remove_upload(db: sqlite3.Connection, batch_id: int, *, keep_containing: bytes) -> None:
+    """Forgets a batch's file, unless it holds what another page will need."""
+    db.execute(REMOVE_UPLOAD, {"id": batch_id, "keep": keep_containing.decode()})
+
+
+_key_of = lru_cache(maxsize=10_000)(payee_key)
+
+INSERT_ROW = """
+    INSERT INTO brought_row (batch_id, account_id, day, amount_minor, payee, payee_key, memo, bank_ref, value_day,
+                             file_line, pending, verdict, take, reason, match_line_id)
+    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+
+
+def insert_rows(
+    db: sqlite3.Connection, batch_id: int, account_id: int, rows: Iterable[BroughtRow], verdict: Verdict = NOT_JUDGED
+) -> None:
+    """Keeps rows in the file's order; they count as new until they are judged."""
+    judged = (verdict.kind, int(verdict.take), verdict.reason, verdict.line_id)
+    db.executemany(
+        INSERT_ROW,
+        (
+            (
+                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, _key_of(row.payee), row.memo,
+                row.bank_ref, row.value_day.isoformat() if row.value_day else None, row.file_line, int(row.pending), *judged,
+            )
+            for row in rows
+        ),
+    )  # fmt: skip
+
+
+def remove_rows(db: sqlite3.Connection, batch_id: int) -> None:
+    db.execute("DELETE FROM brought_row WHERE batch_id = :id", {"id": batch_id})
+
+
+ROW_COLUMNS = """
+    id, batch_id, account_id, day, amount_minor, payee, memo, bank_ref, value_day, file_line, pending, verdict, take,
+    reason, match_line_id, line_id, line_before"""
+
+
+def _row(row: sqlite3.Row) -> StoredRow:
+    values = list(row)  # in the order of ROW_COLUMNS, which is that of StoredRow; a hundred thousand pass here
+    values[3] = date.fromisoformat(values[3])
+    values[8] = date.fromisoformat(values[8]) if values[8] else None
+    values[10] = bool(values[10])
+    values[12] = bool(values[12])
+    return StoredRow(*values)
+
+
+def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
+    """How many rows of a batch the user decided to leave out."""
+    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND reason = :reason"
+    return db.execute(sql, {"id": batch_id, "reason": OVERRULED}).fetchone()[0]
+
+
+def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[StoredRow]:
+    """The first rows of a batch, those it would bring before those that are here already."""
+    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id ORDER BY take DESC, id LIMIT :most"
+    return [_row(row) for row in db.execute(sql, {"id": batch_id, "most": most})]
+
+
+COUNT_BY_DAY = """
+    SELECT day, count(*) AS rows FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict <> 'vanished'
+    GROUP BY day ORDER BY day"""
+
+
+def count_by_day(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[tuple[date, int]]:
+    """How many booked rows of an account a batch holds on each day, in order."""
+    rows = db.execute(COUNT_BY_DAY, {"batch_id": batch_id, "account_id": account_id})
+    return [(date.fromisoformat(row["day"]), row["rows"]) for row in rows]
+
+
+LIST_OF_DAYS = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row INDEXED BY brought_row_of_account
+    WHERE account_id = :account_id AND day BETWEEN :first AND :last AND batch_id = :batch_id
+        AND pending = 0 AND verdict <> 'vanished' ORDER BY id"""
+
+
+def list_rows_of_days(db: sqlite3.Connection, batch_id: int, account_id: int, first: date, last: date) -> list[StoredRow]:
+    """The booked rows of a batch for an account on these days, in the file's order."""
+    values = {"batch_id": batch_id, "account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    return [_row(row) for row in db.execute(LIST_OF_DAYS, values)]
+
+
+LIST_PENDING_ROWS = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 1 AND verdict <> 'vanished' ORDER BY id"""
+
+
+def list_pending_rows(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[StoredRow]:
+    """The rows of a batch that a bank announces for an account, in the file's order."""
+    return [_row(row) for row in db.execute(LIST_PENDING_ROWS, {"batch_id": batch_id, "account_id": account_id})]
+
+
+SUM_FRESH = """
+    SELECT coalesce(sum(amount_minor), 0) FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict NOT IN ('known', 'vanished')"""
+
+
+def sum_fresh_minor(db: sqlite3.Connection, batch_id: int, account_id: int) -> int:
+    """The sum of a batch's booked rows for an account that were not here before."""
+    return db.execute(SUM_FRESH, {"batch_id": batch_id, "account_id": account_id}).fetchone()[0]
+
+
+LIST_FRESH = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row
+    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict NOT IN ('known', 'vanished')
+        AND amount_minor IN (:one, :other) ORDER BY id"""
+
+
+def list_fresh_rows(db: sqlite3.Connection, batch_id: int, account_id: int, one: int, other: int) -> list[StoredRow]:
+    """The booked rows of a batch for an account that were not here before, with one of two amounts, in the file's order."""
+    values = {"batch_id": batch_id, "account_id": account_id, "one": one, "other": other}
+    return [_row(row) for row in db.execute(LIST_FRESH, values)]
+
+
+def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most: int = -1) -> list[StoredRow]:
+    """The rows of a batch in the file's order."""
+    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id AND id > :after ORDER BY id LIMIT :most"
+    return [_row(row) for row in db.execute(sql, {"id": batch_id, "after": after_id, "most": most})]
+
+
+def get_row(db: sqlite3.Connection, row_id: int) -> StoredRow:
+    row = db.execute(f"SELECT {ROW_COLUMNS} FROM brought_row WHERE id = :id", {"id": row_id}).fetchone()
+    if row is None:
+        raise NotFound("That row is not here any more.")
+    return _row(row)
+
+
+FIND_ROW_OF_LINE = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row WHERE line_id = :line_id
+        AND batch_id IN (SELECT id FROM batch WHERE state = 'brought') ORDER BY pending, id DESC LIMIT 1"""
+
+
+def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
+    """The bank's row a line came from or was matched with, the booked one before an announced one."""
+    row = db.execute(FIND_ROW_OF_LINE, {"line_id": line_id}).fetchone()
+    return _row(row) if row else None
+
+
+COUNT_VERDICTS = """
+    SELECT verdict, take, count(*) AS rows FROM brought_row WHERE batch_id = :id GROUP BY verdict, take"""
+
+
+def count_verdicts(db: sqlite3.Connection, batch_id: int) -> dict[str, int]:
+    """How many rows are "new" (doubtful ones that are taken count), "matched", "known" (or left out), and of pending ones
+    "changed" and "vanished"."""
+    counts = {"new": 0, "matched": 0, "known": 0, "changed": 0, "vanished": 0}
+    for row in db.execute(COUNT_VERDICTS, {"id": batch_id}):
+        kind = {"suspicious": "new"}.get(row["verdict"], row["verdict"]) if row["take"] else "known"
+        counts[kind] += row["rows"]
+    return counts
+
+
+LIST_LEARNED = """
+    SELECT k.value AS payee_key, (
+        SELECT p.name FROM brought_row r JOIN line l ON l.id = r.line_id JOIN entry e ON e.id = l.entry_id
+        JOIN payee p ON p.id = e.payee_id
+        WHERE r.payee_key = k.value AND r.line_id IS NOT NULL ORDER BY r.id DESC LIMIT 1) AS payee
+    FROM json_each(:keys) k"""
+
+
+def list_learned_payees(db: sqlite3.Connection, raw_payees: set[str]) -> dict[str, str]:
+    """For each payee as the bank writes it, what the household calls it: the payee of the entry it became last time."""
+    keys = {raw: payee_key(raw) for raw in raw_payees}
+    rows = db.execute(LIST_LEARNED, {"keys": json.dumps(sorted(set(keys.values())))})
+    known = {row["payee_key"]: row["payee"] for row in rows if row["payee"] and row["payee_key"]}
+    return {raw: known[key] for raw, key in keys.items() if key in known}
+
+
+CHANGE_ROW = "UPDATE brought_row SET verdict = ?, take = ?, reason = ?, match_line_id = ? WHERE id = ?"
+
+
+def change_verdicts(db: sqlite3.Connection, judged: Iterable[tuple[int, Verdict]]) -> None:
+    """Notes what rows are: (row id, verdict)."""
+    db.executemany(CHANGE_ROW, ((v.kind, int(v.take), v.reason, v.line_id, row_id) for row_id, v in judged))
+
+
+def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: Verdict) -> None:
+    change_verdicts(db, [(row_id, verdict)])
+
+
+SET_LINES = "UPDATE brought_row SET line_id = ?, line_before = ? WHERE id = ?"
+
+
+def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str | None, int]]) -> None:
+    """Notes what rows became: (line id, the line before a merge as JSON, row id)."""
+    db.executemany(SET_LINES, made)
+
+
+LIST_KNOWN = """
+    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
+           (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
+    FROM brought_row r JOIN batch b ON b.id = r.batch_id
+    WHERE r.account_id = :account_id AND b.state = 'brought' AND r.take = 1 AND r.pending = 0
+        AND r.day BETWEEN :first AND :last"""
+
+
+def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[KnownRow]:
+    """The rows brought in before for an account, on these days."""
+    known = []
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    for r in db.execute(LIST_KNOWN, values):
+        text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
+        day = date.fromisoformat(r["day"])
+        known.append(KnownRow(r["id"], day, r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"]))
+    return known
+
+
+def remove_bank_balances(db: sqlite3.Connection, batch_id: int) -> None:
+    db.execute("DELETE FROM bank_balance WHERE batch_id = :id", {"id": batch_id})
+
+
+def find_mapping(db: sqlite3.Connection, shape: str) -> str | None:
+    row = db.execute("SELECT mapping FROM csv_mapping WHERE shape = :shape", {"shape": shape}).fetchone()
+    return row["mapping"] if row else None
+
+
+PUT_MAPPING = """
+    INSERT INTO csv_mapping (shape, mapping) VALUES (:shape, :mapping)
+    ON CONFLICT DO UPDATE SET mapping = excluded.mapping"""
+
+
+def put_mapping(db: sqlite3.Connection, shape: str, mapping: str) -> None:
+    """Remembers how a CSV of this shape is read."""
+    db.execute(PUT_MAPPING, {"shape": shape, "mapping": mapping})

@@ -1,0 +1,1 @@
+"""Expected amounts, placings, and the totals the budget reads. Begin with budget.py."""

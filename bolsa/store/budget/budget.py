@@ -1,0 +1,121 @@
+"""Expected amounts, placings, and the kept totals the budget is computed from."""
+
+import sqlite3
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.budget.month import CategoryPlan
+from bolsa.core.months import Month
+from bolsa.store.sorting.categories import Category, list_categories
+
+LIST_SPENT = """
+    SELECT m.category_id, m.month, m.budget_minor AS amount_minor
+    FROM category_month m JOIN household h ON h.home_currency = m.currency WHERE m.budget_minor <> 0"""
+LIST_PLACED = "SELECT category_id, month, amount_minor FROM placed_month WHERE amount_minor <> 0"
+LIST_EXPECTED = "SELECT category_id, month, amount_minor FROM expected"
+
+
+def list_plans(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
+    """Every spending category in the budget with its amounts by month, in order of priority."""
+    spent, placed, expected = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED))
+    return [
+        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id]))
+        for c in list_categories(db)
+        if c.type == "spending" and c.in_budget
+    ]
+
+
+def _by_category(db: sqlite3.Connection, sql: str) -> dict[int, dict[Month, int]]:
+    totals: dict[int, dict[Month, int]] = defaultdict(dict)
+    months: dict[str, Month] = {}
+    for category_id, month, amount_minor in db.execute(sql):
+        if month not in months:
+            months[month] = Month.parse(month)
+        totals[category_id][months[month]] = amount_minor
+    return totals
+
+
+SUM_PLACED_AHEAD = """
+    SELECT coalesce(sum(p.amount_minor), 0) FROM placing p JOIN category c ON c.id = p.category_id
+    WHERE p.month > :month AND p.made_on <= :day AND c.in_budget = 1 AND c.retired = 0"""
+
+
+def sum_placed_ahead_on(db: sqlite3.Connection, month: Month, day: date) -> int:
+    """What had been placed in months after this one by the end of the day."""
+    return db.execute(SUM_PLACED_AHEAD, {"month": str(month), "day": day.isoformat()}).fetchone()[0]
+
+
+PUT_EXPECTED = """
+    INSERT INTO expected (category_id, month, amount_minor) VALUES (:category_id, :month, :amount_minor)
+    ON CONFLICT (category_id, month) DO UPDATE SET amount_minor = excluded.amount_minor"""
+
+
+def put_expected(db: sqlite3.Connection, category_id: int, month: Month, amount_minor: int) -> None:
+    db.execute(PUT_EXPECTED, {"category_id": category_id, "month": str(month), "amount_minor": amount_minor})
+
+
+def remove_expected(db: sqlite3.Connection, category_id: int, month: Month) -> None:
+    """Clears a figure set by hand, so that the former one carries on."""
+    sql = "DELETE FROM expected WHERE category_id = :category_id AND month = :month"
+    db.execute(sql, {"category_id": category_id, "month": str(month)})
+
+
+@dataclass(frozen=True)
+class Placing:
+    """One placing (amount above zero), taking back (below), or side of a shift (with the other category)."""
+
+    category_id: int
+    month: Month
+    amount_minor: int
+    made_on: date
+    other_id: int | None = None
+    reason: str = ""
+
+
+INSERT_PLACING = """
+    INSERT INTO placing (category_id, month, amount_minor, made_on, other_id, reason)
+    VALUES (:category_id, :month, :amount_minor, :made_on, :other_id, :reason)"""
+
+
+def insert_placings(db: sqlite3.Connection, placings: list[Placing]) -> None:
+    rows = [{**p.__dict__, "month": str(p.month), "made_on": p.made_on.isoformat()} for p in placings]
+    db.executemany(INSERT_PLACING, rows)
+
+
+LIST_PLACINGS = """
+    SELECT category_id, month, amount_minor, made_on, other_id, reason FROM placing
+    WHERE category_id = :category_id AND month = :month ORDER BY id"""
+
+
+def list_placings(db: sqlite3.Connection, category_id: int, month: Month) -> list[Placing]:
+    """What was placed, taken back and shifted for a category in a month, in order."""
+    rows = db.execute(LIST_PLACINGS, {"category_id": category_id, "month": str(month)})
+    return [
+        Placing(**{**dict(row), "month": Month.parse(row["month"]), "made_on": date.fromisoformat(row["made_on"])})
+        for row in rows
+    ]
+
+
+LIST_UNPLANNED = """
+    SELECT c.id, c.name, m.budget_minor AS amount_minor FROM category_month m JOIN category c ON c.id = m.category_id
+    JOIN household h ON h.home_currency = m.currency
+    WHERE m.month = :month AND m.budget_minor <> 0 AND c.type = 'spending'
+        AND (c.in_budget = 0 OR c.retired = 1) ORDER BY c.position"""
+
+
+def list_outside_spending(db: sqlite3.Connection, month: Month) -> list[sqlite3.Row]:
+    """Spending of the month in categories the budget does not hold, unsorted entries included: id, name, amount_minor."""
+    return db.execute(LIST_UNPLANNED, {"month": str(month)}).fetchall()
+
+
+LIST_IN_OUT = """
+    SELECT m.month, c.type, m.currency, sum(m.report_minor) AS amount_minor
+    FROM category_month m JOIN category c ON c.id = m.category_id
+    WHERE m.month >= :first AND m.month <= :last AND c.type <> 'transfer'
+    GROUP BY m.month, c.type, m.currency"""
+
+
+def list_in_out(db: sqlite3.Connection, first: Month, last: Month) -> list[sqlite3.Row]:
+    """Income and spending by month and currency (transfers never count): month, type, currency, amount_minor."""
+    return db.execute(LIST_IN_OUT, {"first": str(first), "last": str(last)}).fetchall()

@@ -1,0 +1,1 @@
+"""Statements, ticks and locks. Begin with statements.py."""

@@ -1,0 +1,1 @@
+"""Securities, moves of shares, declared positions. Begin with shares.py."""

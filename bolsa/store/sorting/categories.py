@@ -1,0 +1,215 @@
+"""Category groups, categories, and how past entries of a payee were filed."""
+
+import json
+import sqlite3
+from dataclasses import dataclass
+from datetime import date
+
+from bolsa.core.sorting.suggestions import Decision
+from bolsa.errors import NotFound
+
+UNSORTED, OPENING, EXCHANGE = 1, 2, 3  # the ids that 0001_ledger.sql gives
+
+
+@dataclass(frozen=True)
+class Group:
+    id: int
+    name: str
+    position: int
+
+
+@dataclass(frozen=True)
+class Category:
+    """A category; `role` is set on the three that Bolsa itself needs and that no one files under by hand."""
+
+    id: int
+    group_id: int
+    group: str
+    name: str
+    type: str
+    role: str | None
+    in_budget: bool
+    carries: bool
+    carries_minus: bool
+    retired: bool
+    note: str
+
+
+SELECT_CATEGORY = """
+    SELECT c.id, c.group_id, g.name AS 'group', c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus,
+           c.retired, c.note
+    FROM category c JOIN category_group g ON g.id = c.group_id"""
+
+
+def _category(row: sqlite3.Row) -> Category:
+    flags = {name: bool(row[name]) for name in ("in_budget", "carries", "carries_minus", "retired")}
+    return Category(**{**dict(row), **flags})
+
+
+def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[Category]:
+    """The household's categories in order of priority; `with_kept` also Bolsa's own three and retired ones."""
+    where = "" if with_kept else " WHERE c.role IS NULL AND c.retired = 0"
+    sql = SELECT_CATEGORY + where + " ORDER BY g.position, g.id, c.position, c.id"
+    return [_category(row) for row in db.execute(sql)]
+
+
+def get_category(db: sqlite3.Connection, category_id: int) -> Category:
+    row = db.execute(SELECT_CATEGORY + " WHERE c.id = :id", {"id": category_id}).fetchone()
+    if row is None:
+        raise NotFound("There is no such category.")
+    return _category(row)
+
+
+def find_category_named(db: sqlite3.Connection, name: str) -> Category | None:
+    row = db.execute(SELECT_CATEGORY + " WHERE c.name = :name COLLATE NOCASE", {"name": name}).fetchone()
+    return _category(row) if row else None
+
+
+INSERT_GROUP = """
+    INSERT INTO category_group (name, position)
+    VALUES (:name, (SELECT coalesce(max(position), 0) + 1 FROM category_group WHERE position < 1000))"""
+
+
+def put_group(db: sqlite3.Connection, name: str) -> int:
+    """The id of the group of that name, made at the end if it is not there."""
+    sql = "SELECT id FROM category_group WHERE name = :name COLLATE NOCASE"
+    row = db.execute(sql, {"name": name}).fetchone()
+    return row["id"] if row else db.execute(INSERT_GROUP, {"name": name}).lastrowid
+
+
+def list_groups(db: sqlite3.Connection) -> list[Group]:
+    sql = "SELECT id, name, position FROM category_group WHERE position < 1000 ORDER BY position, id"
+    return [Group(**row) for row in db.execute(sql)]
+
+
+INSERT_CATEGORY = """
+    INSERT INTO category (group_id, name, type, in_budget, carries, carries_minus, note, position)
+    VALUES (:group_id, :name, :type, :in_budget, :carries, :carries_minus, :note,
+            (SELECT coalesce(max(position), 0) + 1 FROM category WHERE group_id = :group_id))"""
+
+
+def insert_category(
+    db: sqlite3.Connection,
+    group_id: int,
+    name: str,
+    type_: str,
+    *,
+    in_budget: bool = True,
+    carries: bool = True,
+    carries_minus: bool = False,
+    note: str = "",
+) -> int:
+    flags = {"in_budget": int(in_budget), "carries": int(carries), "carries_minus": int(carries_minus)}
+    return db.execute(INSERT_CATEGORY, {"group_id": group_id, "name": name, "type": type_, "note": note, **flags}).lastrowid
+
+
+CHANGE_CATEGORY = """
+    UPDATE category SET name = :name, group_id = :group_id, in_budget = :in_budget, carries = :carries,
+        carries_minus = :carries_minus, retired = :retired, note = :note
+    WHERE id = :id"""
+
+
+def change_category(db: sqlite3.Connection, category: Category) -> None:
+    values = {**category.__dict__}
+    for name in ("in_budget", "carries", "carries_minus", "retired"):
+        values[name] = int(values[name])
+    db.execute(CHANGE_CATEGORY, values)
+
+
+CHANGE_POSITIONS = "UPDATE category SET position = :position WHERE id = :id"
+
+
+def change_order(db: sqlite3.Connection, category_ids: list[int]) -> None:
+    """Gives the categories of one group the order of the list."""
+    db.executemany(CHANGE_POSITIONS, [{"id": id_, "position": i} for i, id_ in enumerate(category_ids, 1)])
+
+
+# CROSS JOIN keeps SQLite at going from the entries to their lines: it would try every category for each entry.
+LIST_DECISIONS = """
+    SELECT c.category_id, a.amount_minor, a.account_id, a.day
+    FROM (SELECT id FROM entry WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
+    CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id
+    CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
+    CROSS JOIN category k ON k.id = c.category_id
+    WHERE c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0"""
+
+
+def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 50) -> list[Decision]:
+    """How the payee's latest entries were filed, splits counted once a category."""
+    return [
+        Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]).weekday())
+        for row in db.execute(LIST_DECISIONS, {"payee_id": payee_id, "most": most})
+    ]
+
+
+LIST_SORTED_PAYEES = """
+    SELECT p.id, p.name FROM payee p WHERE EXISTS (
+        SELECT 1 FROM entry e JOIN line c ON c.entry_id = e.id AND c.account_id IS NULL AND c.category_id > 3
+        WHERE e.payee_id = p.id)"""
+
+
+def list_sorted_payees(db: sqlite3.Connection) -> dict[str, int]:
+    """The payees with at least one sorted entry: id by name."""
+    return {row["name"]: row["id"] for row in db.execute(LIST_SORTED_PAYEES)}
+
+
+@dataclass(frozen=True)
+class Unsorted:
+    """An entry that waits to be sorted, seen from its account."""
+
+    entry_id: int
+    line_id: int
+    payee_id: int
+    payee: str
+    memo: str
+    account_id: int
+    account: str
+    currency: str
+    day: date
+    amount_minor: int
+    raw_text: str
+
+
+LIST_UNSORTED = """
+    SELECT e.id AS entry_id, a.id AS line_id, e.payee_id, p.name AS payee, e.memo, a.account_id, acc.name AS account,
+           a.currency, a.day, a.amount_minor, a.raw_text
+    FROM line u JOIN entry e ON e.id = u.entry_id JOIN payee p ON p.id = e.payee_id
+    JOIN line a ON a.entry_id = e.id AND a.account_id IS NOT NULL JOIN account acc ON acc.id = a.account_id
+    WHERE u.category_id = 1 AND (:payee_id IS NULL OR e.payee_id = :payee_id)
+    ORDER BY a.day DESC, e.id DESC LIMIT :most"""
+
+
+def list_unsorted(db: sqlite3.Connection, *, payee_id: int | None = None, most: int = 2000) -> list[Unsorted]:
+    """The entries that wait to be sorted, newest first."""
+    rows = db.execute(LIST_UNSORTED, {"payee_id": payee_id, "most": most})
+    return [Unsorted(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+
+
+def count_unsorted(db: sqlite3.Connection) -> int:
+    return db.execute("SELECT count(*) FROM line WHERE category_id = 1").fetchone()[0]
+
+
+FILE_ENTRIES = """
+    UPDATE line SET category_id = :category_id
+    WHERE category_id = 1 AND entry_id IN (SELECT value FROM json_each(:ids))"""
+
+
+def file_unsorted(db: sqlite3.Connection, entry_ids: list[int], category_id: int) -> int:
+    """Files the unsorted lines of these entries under the category; gives how many there were."""
+    return db.execute(FILE_ENTRIES, {"category_id": category_id, "ids": json.dumps(entry_ids)}).rowcount
+
+
+LIST_CATEGORY_LINES = """
+    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, l.amount_minor, l.currency,
+           (SELECT account_id FROM line a WHERE a.entry_id = e.id AND a.account_id IS NOT NULL ORDER BY a.id LIMIT 1)
+               AS account_id
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
+    ORDER BY l.day, l.id LIMIT :most"""
+
+
+def list_category_lines(db: sqlite3.Connection, category_id: int, first: date, last: date, most: int = 500) -> list[sqlite3.Row]:
+    """What the category spent on some days from everyday money: line_id, entry_id, day, payee, memo, amount_minor,
+    currency, account_id."""
+    values = {"category_id": category_id, "first": first.isoformat(), "last": last.isoformat(), "most": most}
+    return db.execute(LIST_CATEGORY_LINES, values).fetchall()

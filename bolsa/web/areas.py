@@ -1,0 +1,25 @@
+"""The one list of the areas, in the order of work."""
+
+from bolsa.web import (
+    accounts,
+    bringing,
+    budget,
+    checking,
+    find,
+    holdings,
+    house,
+    ledger,
+    sorting,
+    today,
+    welcome,
+    working,
+    worth,
+)
+from bolsa.web.area import Area
+
+AREAS: tuple[Area, ...] = tuple(
+    room.AREA
+    for room in (
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, holdings, worth, house, working, find,
+    )
+)  # fmt: skip

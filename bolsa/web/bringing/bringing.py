@@ -1,0 +1,338 @@
+"""Bringing in: files, the preview with its mapping, connections. Stories: tests/stories/test_bringing_in.py."""
+
+import sqlite3
+from dataclasses import replace
+
+from flask import current_app, g, redirect, render_template, request, session, url_for
+from werkzeug.datastructures import MultiDict
+from werkzeug.wrappers import Response
+
+from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
+from bolsa.core.holdings.shares import KINDS as SHARE_KINDS
+from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
+from bolsa.formats.csv_guess import CsvMapping
+from bolsa.services import changes
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.bringing import bringing_in, connections, previewing
+from bolsa.services.bringing.bringing_in import Brought
+from bolsa.services.bringing.connections import Connection, Institution, send_over_http
+from bolsa.services.bringing.previewing import Choice
+from bolsa.services.bringing.uploads import clean_name
+from bolsa.services.clock import By
+from bolsa.services.progress import Report, silent
+from bolsa.web import jobs
+from bolsa.web.bringing.blueprint import blueprint
+from bolsa.web.filters import money, most_places
+from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
+
+COLUMN_ROLES = (
+    ("day", "Date"), ("value_day", "Value date"), ("payee", "Payee"), ("memo", "Memo"), ("amount", "Amount"),
+    ("money_in", "In"), ("money_out", "Out"), ("sign", "Sign letter"), ("balance", "Balance"), ("bank_ref", "Bank id"),
+    ("currency", "Currency"),
+)  # fmt: skip
+SAMPLE_ROWS = 6
+
+
+@blueprint.get("/books/bring-in")
+def bring_in() -> str:
+    """Connections with their health, a file to bring in, and what was brought in before."""
+    return _bring_in_page(None)
+
+
+def _bring_in_page(error: BolsaError | None) -> str:
+    overview = bringing_in.overview(g.db)
+    return render_template(
+        "bringing/bring_in.html",
+        overview=overview,
+        accounts=accounts.list_accounts(g.db),
+        bank_url=current_app.config["BANK_URL"],
+        error=error,
+        chosen=request.values.get("account_id", type=int),
+    )
+
+
+@blueprint.post("/books/bring-in/file")
+def bring_file() -> tuple[str, int] | Response:
+    """Takes files into preview; one that cannot be read is refused with the reason beside it, the others are shown."""
+    uploads = [(upload.filename, upload.read()) for upload in request.files.getlist("file") if upload.filename]
+    back = url_for("bringing.bring_in")
+    try:
+        if not uploads:
+            raise InvalidInput("Choose a file first.", field="file")
+        return jobs.run("Reading", back, _preview_work(g.by, parse_optional_id(request.form, "account_id"), uploads))
+    except BolsaError as error:
+        error.field = error.field or "file"
+        return _bring_in_page(error), 400
+
+
+def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes]]) -> jobs.Work:
+    preview_url, back = url_for("bringing.preview", batch_id=0), url_for("bringing.bring_in")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        made, refused = [], []
+        for i, (name, content) in enumerate(uploads):
+            report(i, len(uploads) if len(uploads) > 1 else 0, name)
+            try:
+                one = report if len(uploads) == 1 else silent
+                made.append(previewing.preview_file(db, by, account_id, name, content, one))
+            except BolsaError as error:
+                if len(uploads) == 1:
+                    raise
+                refused.append(Message(f"{clean_name(name)}: {error.sentence}", kind="problem"))
+        if len(uploads) > 1:
+            refused.insert(0, Message(f"{len(made)} of {len(uploads)} files can be read; look at each before it is kept"))
+        return jobs.Outcome(preview_url.replace("/0", f"/{made[0]}") if made else back, tuple(refused))
+
+    return work
+
+
+@blueprint.get("/books/bring-in/<int:batch_id>")
+def preview(batch_id: int) -> str | Response:
+    """What a waiting batch would bring; of a batch that was brought in, what it brought."""
+    shown = previewing.get_preview(g.db, batch_id)
+    names = {a.id: a for a in accounts.list_accounts(g.db)}
+    figures = [part.shares_e8 for one in shown.shares for part in (*one.new, *one.brought.positions)]
+    return render_template(
+        "bringing/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
+        share_kinds=SHARE_KINDS, share_places=most_places(figures),
+    )  # fmt: skip
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/mapping")
+def change_mapping(batch_id: int) -> Response:
+    """Reads a waiting CSV anew by the columns chosen."""
+    shown = previewing.get_preview(g.db, batch_id)
+    previewing.change_mapping(g.db, g.by, batch_id, _parse_mapping(request.form, shown.csv.mapping))
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+def _parse_mapping(form: MultiDict, before: CsvMapping) -> CsvMapping:
+    """The mapping of the form: a role for each column, and the styles."""
+    roles: dict[str, int | None] = {role: None for role, _ in COLUMN_ROLES}
+    for name, role in form.items():
+        if name.startswith("column-") and role in roles:
+            column = int(name.removeprefix("column-"))
+            if roles[role] is not None:
+                label = dict(COLUMN_ROLES)[role]
+                raise InvalidInput(f"Two columns cannot both be “{label}”.", field="mapping")
+            roles[role] = column
+    more = tuple(c for c in before.more_memo if c not in roles.values())
+    return replace(
+        before,
+        **roles,
+        more_memo=more,
+        date_order=form.get("date_order", before.date_order),
+        decimal_mark=form.get("decimal_mark", before.decimal_mark),
+        delimiter={"tab": "\t"}.get(form.get("delimiter", ""), form.get("delimiter", before.delimiter)),
+        flip=form.get("flip") == "1",
+    )
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>")
+def overrule(batch_id: int, row_id: int) -> Response:
+    """Decides otherwise about one row of a preview."""
+    previewing.overrule(g.db, batch_id, row_id, request.form.get("decision", ""))
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/accounts")
+def choose_accounts(batch_id: int) -> Response:
+    """Says which account here each account of a file is."""
+    form, choices = request.form, {}
+    for i, number in enumerate(form.getlist("number")):
+        what = form.get(f"to-{i}", "leave")
+        if what.isdigit():
+            choices[number] = Choice("here", int(what))
+        elif what == "new":
+            choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
+    previewing.choose_accounts(g.db, g.by, batch_id, choices)
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.get("/books/bring-in/<int:batch_id>/row/<int:row_id>/candidates")
+def candidates(batch_id: int, row_id: int) -> str:
+    """The entries a row could be matched with by hand."""
+    shown = previewing.list_candidates(g.db, row_id)
+    account = accounts.get_account(g.db, previewing.account_of_row(g.db, row_id))
+    return render_template("bringing/candidates.html", candidates=shown, batch_id=batch_id, row_id=row_id, account=account)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>/match")
+def match_by_hand(batch_id: int, row_id: int) -> Response:
+    """Matches a row with the entry chosen."""
+    previewing.match_by_hand(g.db, batch_id, row_id, parse_id(request.form, "line_id"))
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/bring")
+def bring_batch(batch_id: int) -> Response:
+    """Brings the batch in, whole."""
+    by = g.by
+    sort, books = url_for("sorting.piles"), url_for("accounts.table")
+    preview_url = url_for("bringing.preview", batch_id=0)
+    check_url, shares_url = url_for("checking.check", account_id=0), url_for("holdings.shares", account_id=0)
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        done = bringing_in.bring_in(db, by, batch_id, report)
+        messages = [Message(_in_words(done), done.step_id)]
+        for state in done.differing:
+            off = money(state.difference_minor, state.account.currency)
+            link = check_url.replace("/0/", f"/{state.account.id}/")
+            sentence = f"{state.account.name} differs from what its bank declares by {off}"
+            messages.append(Message(sentence, link=link, link_words="Check it", kind="problem"))
+        waiting = bringing_in.list_waiting(db)
+        if waiting:
+            return jobs.Outcome(preview_url.replace("/0", f"/{waiting[0].id}"), tuple(messages))
+        if done.shares_of and not done.new:
+            return jobs.Outcome(shares_url.replace("/0/", f"/{done.shares_of[0]}/"), tuple(messages))
+        return jobs.Outcome(sort if done.new else books, tuple(messages))
+
+    return jobs.run("Bringing in", url_for("bringing.preview", batch_id=batch_id), work)
+
+
+def _in_words(done: Brought) -> str:
+    words = []
+    if done.new or done.matched or done.known or not done.shares_of:
+        words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
+    if done.changed:
+        words.append(f"{done.changed} changed")
+    if done.vanished:
+        words.append(f"{done.vanished} no longer announced")
+    if done.moves or done.positions:
+        words += [f"{done.moves} {'move' if done.moves == 1 else 'moves'} of shares", f"{done.positions} listed"]
+    return ", ".join(words)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/discard")
+def discard(batch_id: int) -> Response:
+    """Forgets a waiting batch."""
+    previewing.discard(g.db, batch_id)
+    tell("The file was put aside; nothing was brought in")
+    return redirect(url_for("bringing.bring_in"), code=303)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/undo")
+def undo_batch(batch_id: int) -> Response:
+    """Takes a batch out again."""
+    tell(changes.undo_batch(g.db, g.by, batch_id))
+    return redirect(url_for("bringing.bring_in"), code=303)
+
+
+# --- connections ------------------------------------------------------------------------------------------------------
+
+
+@blueprint.get("/books/connect")
+def connect() -> str:
+    """The institutions one can connect to; each leads to its own sign-in page."""
+    back = url_for("bringing.connect_back", _external=True, month=None)
+    found, problem = [], ""
+    try:
+        found = connections.list_institutions(current_app.config["BANK_URL"], send_over_http)
+    except ServiceUnavailable as error:
+        problem = error.sentence
+    asked = {one.name: connections.ask_consent(one, back) for one in found}
+    session["consents"] = {asked[one.name].state: [one.name, one.base_url, asked[one.name].verifier, back] for one in found}
+    return render_template("bringing/connect.html", institutions=found, asked=asked, problem=problem)
+
+
+@blueprint.get("/books/connect/back")
+def connect_back() -> str | tuple[str, int]:
+    """Where an institution sends the person back to: one button finishes what was agreed."""
+    kept = session.get("consents", {}).get(request.args.get("state", ""))
+    if kept is None or "code" not in request.args:
+        raise InvalidInput("The consent was not given, or was asked for elsewhere. Connect again.")
+    return render_template(
+        "bringing/connect_back.html", institution=kept[0], code=request.args["code"], state=request.args["state"]
+    )
+
+
+@blueprint.post("/books/connect/finish")
+def connect_finish() -> Response:
+    """Turns the consent into a connection."""
+    kept = session.get("consents", {}).get(request.form.get("state", ""))
+    if kept is None:
+        raise InvalidInput("The consent was asked for elsewhere. Connect again.")
+    name, base_url, verifier, back = kept
+    institution = Institution(name, base_url)
+    connection_id = connections.connect(g.db, institution, request.form.get("code", ""), verifier, back, send_over_http)
+    session.pop("consents")
+    return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)
+
+
+@blueprint.get("/books/connections/<int:connection_id>")
+def connection(connection_id: int) -> str:
+    """A connection: its health, and which account there is which account here."""
+    kept, remotes = connections.get_connection(g.db, connection_id)
+    shown = {"connection": kept, "remotes": remotes, "accounts": accounts.list_accounts(g.db)}
+    return render_template("bringing/connection.html", **shown, renewal=_renewal(kept))
+
+
+def _renewal(kept: Connection) -> str:
+    """The address where the person gives this institution's consent anew; what comes back is the same connection."""
+    back = url_for("bringing.connect_back", _external=True, month=None)
+    asked = connections.ask_consent(Institution(kept.institution, kept.base_url), back)
+    latest = dict(list(session.get("consents", {}).items())[-5:])  # the cookie must not grow with every look
+    session["consents"] = {**latest, asked.state: [kept.institution, kept.base_url, asked.verifier, back]}
+    return asked.address
+
+
+@blueprint.post("/books/connections/<int:connection_id>/link/<int:remote_id>")
+def link(connection_id: int, remote_id: int) -> Response:
+    """Links an account there to one here, to a new one, or to none."""
+    choice = request.form.get("account_id", "")
+    if choice == "new":
+        _, remotes = connections.get_connection(g.db, connection_id)
+        remote = next(r for r in remotes if r.id == remote_id)
+        kind = remote.remote_kind if remote.remote_kind in KIND_BY_KEY else "current"
+        new = NewAccount(remote.remote_name, kind, remote.currency, number=remote.remote_number)
+        account_id = accounts.add_account(g.db, g.by, new)
+    else:
+        account_id = int(choice) if choice.isdigit() else None
+    step_id = connections.link(g.db, g.by, connection_id, remote_id, account_id)
+    tell("The link is changed", step_id)
+    return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)
+
+
+@blueprint.post("/books/connections/<int:connection_id>/refresh")
+def refresh(connection_id: int) -> Response:
+    """Asks an institution for what is new."""
+    kept, _ = connections.get_connection(g.db, connection_id)
+    return jobs.run(f"Asking {kept.institution}", url_for("bringing.connection", connection_id=connection_id), _ask_work([kept]))
+
+
+@blueprint.post("/books/connections/refresh")
+def refresh_all() -> Response:
+    """Asks every institution; each that fails says why, the others are brought in all the same."""
+    kept = [connection for connection, _ in bringing_in.overview(g.db).connections]
+    return jobs.run("Asking every institution", url_for("bringing.bring_in"), _ask_work(kept))
+
+
+def _ask_work(asked: list[Connection]) -> jobs.Work:
+    """Asks institutions one after the other; with one alone its failure is raised."""
+    by = g.by
+    preview_url, back = url_for("bringing.preview", batch_id=0), url_for("bringing.bring_in")
+
+    def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
+        batches, messages = [], []
+        for one in asked:
+            try:
+                done = connections.download(db, by, one.id, send_over_http, report)
+                messages += [Message(f"{one.institution}: {problem}", kind="problem") for problem in done.problems]
+                if done.batch_id:
+                    batches.append(done.batch_id)
+                else:
+                    messages.append(Message(f"{one.institution}: nothing new"))
+            except BolsaError as error:
+                messages.append(Message(f"{one.institution}: {error.sentence}", kind="problem"))
+        return jobs.Outcome(preview_url.replace("/0", f"/{batches[0]}") if batches else back, tuple(messages))
+
+    return work
+
+
+@blueprint.post("/books/connections/<int:connection_id>/cut")
+def cut_off(connection_id: int) -> Response:
+    """Cuts a connection off; what it brought stays."""
+    connections.cut_off(g.db, connection_id)
+    tell("The connection is cut off; what it brought stays")
+    return redirect(url_for("bringing.bring_in"), code=303)

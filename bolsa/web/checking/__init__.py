@@ -1,0 +1,9 @@
+"""Check: a statement against the lines, suspects, reconciling. Begin with checking.py."""
+
+from bolsa.web.area import Area
+from bolsa.web.checking import checking
+from bolsa.web.checking.blueprint import blueprint
+
+__all__ = ["AREA", "checking"]
+
+AREA = Area(blueprint, under="accounts", step="check", samples=("/books/1/check",))

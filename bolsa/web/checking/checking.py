@@ -1,0 +1,101 @@
+"""Check: a statement against the lines, the difference, reconciling and reopening. Story: tests/stories/test_checking.py."""
+
+from flask import g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
+
+from bolsa.errors import InvalidInput
+from bolsa.services.checking import checking, curing
+from bolsa.services.sorting import categories
+from bolsa.web.checking.blueprint import blueprint
+from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_money, parse_optional_money, tell
+
+STATEMENTS_SHOWN = 24
+
+
+@blueprint.get("/books/<int:account_id>/check")
+def check(account_id: int) -> str:
+    """The open statement with its lines and suspects, or the form for the next one."""
+    return _page(account_id, None)
+
+
+def _page(account_id: int, error: InvalidInput | None) -> str:
+    page = checking.check_page(g.db, account_id)
+    findings = curing.find_findings(g.db, page.statement) if page.statement else None
+    shown = {"page": page, "findings": findings, "groups": categories.list_by_group(g.db), "most": STATEMENTS_SHOWN}
+    return render_template("checking/check.html", error=error, typed=request.form, **shown)
+
+
+@blueprint.post("/books/<int:account_id>/check")
+def begin_check(account_id: int) -> tuple[str, int] | Response:
+    """Opens the statement typed, or changes the open one."""
+    currency = checking.check_page(g.db, account_id).state.account.currency
+    try:
+        form = request.form
+        first = parse_day(form, "opening_day", g.by.today) if form.get("opening_day", "").strip() else None
+        checking.begin_statement(
+            g.db,
+            g.by,
+            account_id,
+            parse_day(form, "closing_day", g.by.today),
+            parse_money(form, "closing", currency),
+            opening_minor=parse_optional_money(form, "opening", currency),
+            opening_day=first,
+        )
+    except InvalidInput as error:
+        return _page(account_id, error), 400
+    return redirect(url_for("checking.check", account_id=account_id), code=303)
+
+
+@blueprint.post("/statements/<int:statement_id>/tick")
+def tick(statement_id: int) -> Response:
+    """Ticks or unticks lines."""
+    ticked = request.form.get("ticked") == "1"
+    checking.set_ticks(g.db, g.by, statement_id, parse_ids(request.form, "line_id"), ticked)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/cure")
+def cure(statement_id: int) -> Response:
+    """Does what a suspect's cure says."""
+    sentence, step_id = curing.cure(g.db, g.by, statement_id, request.form.get("key", ""))
+    tell(sentence, step_id)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/reconcile")
+def reconcile(statement_id: int) -> Response:
+    """Reconciles and locks, at a difference of zero."""
+    step_id = checking.reconcile(g.db, g.by, statement_id)
+    tell("Checked and locked", step_id)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/write-off")
+def write_off(statement_id: int) -> Response:
+    """Enters the difference under a category."""
+    step_id = checking.write_off(g.db, g.by, statement_id, parse_id(request.form, "category_id"))
+    tell("The difference is entered as an adjustment", step_id)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/reopen")
+def reopen(statement_id: int) -> Response:
+    """Opens a reconciled statement again."""
+    later = checking.later_statements(g.db, statement_id)
+    step_id = checking.reopen(g.db, g.by, statement_id)
+    touched = f"; {len(later)} later ones build on it" if later else ""
+    tell(f"The statement is open again{touched}", step_id)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/abandon")
+def abandon(statement_id: int) -> Response:
+    """Gives up an open statement."""
+    account_id = checking.account_of(g.db, statement_id)
+    step_id = checking.abandon_statement(g.db, g.by, statement_id)
+    tell("The check is given up; the lines stay as they were", step_id)
+    return redirect(url_for("checking.check", account_id=account_id), code=303)
+
+
+def _back(statement_id: int) -> Response:
+    return redirect(url_for("checking.check", account_id=checking.account_of(g.db, statement_id)), code=303)

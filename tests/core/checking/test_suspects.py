@@ -1,0 +1,178 @@
+"""Suspects: every kind found and cured, mixtures, and the bounds of the search."""
+
+import random
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bolsa.core.checking.check import Check, OpenItem, Period, seam_between
+from bolsa.core.checking.suspects import BankRow, ChangedLine, Evidence, Usual, find_suspects, sums_to
+
+DAY = date(2026, 5, 14)
+
+
+def item(line_id, amount, *, ticked=True, days=0, payee="Shop", bank=None, can_change=True):
+    return OpenItem(line_id, line_id * 10, DAY + timedelta(days=days), amount, payee, ticked, bank, can_change)
+
+
+def look(closing, *items, opening=0, **evidence):
+    return find_suspects(Check(opening, closing, items), Evidence(**evidence), "EUR").suspects
+
+
+class EachKind(unittest.TestCase):
+    def assert_first(self, found, kind, verb, effect):
+        self.assertEqual((found[0].kind, found[0].cures[0].verb, found[0].effect_minor), (kind, verb, effect), found[0])
+        return found[0]
+
+    def test_nothing_is_suspected_when_all_agrees(self):
+        self.assertEqual(look(-500, item(1, -500, bank=-499)), ())
+
+    def test_the_banks_own_amount_explains_nine_cents(self):
+        found = look(-2345, item(1, -2354, bank=-2345), item(2, -9, ticked=False))
+        first = self.assert_first(found, "digits", "correct", 9)
+        self.assertIn("23.54 here", first.reason)
+        self.assertEqual(first.cures[0].amount_minor, -2345)
+
+    def test_the_banks_own_amount_shows_a_wrong_sign_and_any_other_amount(self):
+        self.assert_first(look(-700, item(1, 700, bank=-700)), "sign", "correct", -1400)
+        self.assert_first(look(-700, item(1, -650, bank=-700)), "amount", "correct", -50)
+
+    def test_a_split_is_named_but_not_corrected_in_one_stroke(self):
+        self.assertEqual(look(-700, item(1, -650, bank=-700, can_change=False))[0].cures, ())
+
+    def test_a_line_not_ticked(self):
+        self.assert_first(look(-700, item(1, -700, ticked=False), item(2, -90, ticked=False)), "line", "tick", -700)
+
+    def test_a_ticked_line_the_bank_never_sent(self):
+        found = look(-700, item(1, -700, bank=-700), item(2, -410))
+        self.assert_first(found, "line", "untick", 410)
+
+    def test_half_the_difference_is_a_wrong_sign(self):
+        self.assert_first(look(-1200, item(1, -700), item(2, 500)), "sign", "correct", -1000)
+
+    def test_swapped_digits_without_the_banks_word(self):
+        found = look(-6322, item(1, -3621), item(2, -1))
+        first = self.assert_first(found, "digits", "correct", -2700)
+        self.assertIn("−36.21 for −63.21", first.reason)
+
+    def test_there_twice_asks_to_delete_the_one_the_bank_does_not_know(self):
+        for order in ((1, 2), (2, 1)):
+            known, typed = (
+                item(order[0], -1995, bank=-1995, payee="ANCHOR CHANDLERY 0019"),
+                item(order[1], -1995, payee="Anchor Chandlery", days=2),
+            )
+            first = self.assert_first(look(-1995, known, typed), "twice", "delete", 1995)
+            self.assertEqual(first.cures[0].entry_id, typed.entry_id)
+
+    def test_two_true_purchases_are_no_suspects(self):
+        found = look(-4100, item(1, -2000, bank=-2000), item(2, -2000, bank=-2000), item(3, -100, ticked=False))
+        self.assertEqual([s.kind for s in found], ["line"])
+
+    def test_there_twice_is_named_though_it_explains_a_part(self):
+        found = look(-2300, item(1, -1995, bank=-1995), item(2, -1995, days=1), item(3, -777, ticked=False))
+        self.assertIn("twice", [s.kind for s in found])
+
+    def test_dated_just_outside(self):
+        self.assert_first(look(-300, outside=(item(5, -300, days=2, ticked=False),)), "outside", "move", -300)
+
+    def test_missing_here(self):
+        self.assert_first(look(-300, missing=(BankRow(8, DAY, -300, "FERRY 9"),)), "missing", "bring", -300)
+
+    def test_a_reconciled_line_changed_or_deleted_later(self):
+        changed = ChangedLine(1, 10, "Heron School", DAY, -12250, -12520)
+        self.assert_first(look(-12250, item(1, -12520, bank=None), changed=(changed,)), "changed", "correct", 270)
+        gone = replace(changed, entry_id=None, now_minor=0)
+        self.assert_first(look(-12250, changed=(gone,)), "changed", "put back", -12250)
+
+    def test_interest_not_yet_entered_takes_this_months_amount(self):
+        usual = Usual("Halden Mutual", 4, DAY, 312)
+        first = self.assert_first(look(329, usual=(usual,)), "usual", "enter", 329)
+        self.assertEqual(first.cures[0].amount_minor, 329)
+        self.assertEqual(look(900, usual=(usual,)), ())
+        self.assertEqual(look(-312, usual=(usual,)), ())
+
+    def test_an_opening_that_does_not_follow(self):
+        self.assert_first(look(500, opening=480, before_minor=500), "opening", "open", 20)
+
+    def test_a_few_lines_that_sum_to_it(self):
+        lines = [item(n, a, ticked=False, days=-n) for n, a in enumerate((-1234, -4321, -777, -1050, -9990), 1)]
+        first = self.assert_first(look(-1234 - 777 - 1050, *lines), "sum", "tick", -3061)
+        self.assertEqual(first.cures[0].line_ids, (1, 3, 4))
+
+
+class Mixtures(unittest.TestCase):
+    def test_two_proofs_that_only_together_explain_it(self):
+        found = look(-2345 - 1995, item(1, -2354, bank=-2345), item(2, -1995, bank=-1995), item(3, -1995, days=1))
+        self.assertEqual((found[0].kind, [c.verb for c in found[0].cures]), ("together", ["correct", "delete"]))
+        self.assertEqual({s.kind for s in found[1:]}, {"digits", "twice"})
+
+    def test_a_forgotten_tick_beside_swapped_digits(self):
+        found = look(-6321 - 847, item(1, -3621), item(2, -847, ticked=False), item(3, -15000, bank=-15000), opening=15000)
+        self.assertEqual(found[0].kind, "together")
+        self.assertEqual({c.verb for c in found[0].cures}, {"tick", "correct"})
+
+
+class Bounds(unittest.TestCase):
+    def test_four_hundred_lines_and_a_search_that_says_where_it_stopped(self):
+        dice = random.Random(7)
+        lines = [item(n, -dice.randint(1, 9_000_000), ticked=False, days=-(n % 40)) for n in range(1, 401)]
+        target = sum(lines[i].amount_minor for i in (3, 57, 210))
+        groups, _ = sums_to(lines, target)
+        self.assertIn((lines[3], lines[57], lines[210]), [tuple(sorted(g, key=lambda i: i.line_id)) for g in groups])
+        many = [item(n, -(n * 7919 % 99991) - 1, ticked=False) for n in range(1, 1400)]
+        found = find_suspects(Check(0, -1, tuple(many)), Evidence(), "EUR")
+        self.assertIn("the search stopped", found.stopped)
+
+    def test_no_sum_is_none(self):
+        self.assertEqual(sums_to([item(n, -200, ticked=False) for n in range(5)], -333), ([], True))
+
+
+AMOUNTS = st.integers(-50_000, 50_000).filter(bool)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.lists(AMOUNTS, min_size=2, max_size=12), st.data())
+def every_cure_of_the_whole_closes_the_gap(self, amounts, data):
+    items = tuple(item(n, a, ticked=data.draw(st.booleans()), days=-n, payee=f"Shop {n}") for n, a in enumerate(amounts, 1))
+    closing = data.draw(st.sampled_from([sum(i.amount_minor for i in items), -sum(amounts), amounts[0] * 2]))
+    check = Check(0, closing, items)
+    for suspect in find_suspects(check, Evidence(), "EUR").suspects:
+        after = {i.line_id: i for i in items}
+        for cure in suspect.cures:
+            for line_id in cure.line_ids:
+                one = after[line_id]
+                if cure.verb == "delete":
+                    del after[line_id]
+                elif cure.verb == "correct":
+                    after[line_id] = replace(one, amount_minor=cure.amount_minor)
+                else:
+                    after[line_id] = replace(one, ticked=cure.verb == "tick")
+        left = Check(0, closing, tuple(after.values())).difference_minor
+        self.assertEqual(left, check.difference_minor - suspect.effect_minor, suspect)
+
+
+class Properties(unittest.TestCase):
+    test_every_cure_moves_the_gap_by_its_effect = every_cure_of_the_whole_closes_the_gap
+
+
+class Seams(unittest.TestCase):
+    def test_gaps_overlaps_and_a_broken_chain_are_named(self):
+        before = Period(date(2026, 3, 31), 0, 500)
+        for after, words in (
+            (Period(date(2026, 4, 30), 500, 700), ""),
+            (Period(date(2026, 4, 30), 500, 700, date(2026, 4, 1)), ""),
+            (Period(date(2026, 4, 30), 480, 700), "does not open"),
+            (Period(date(2026, 4, 30), 500, 700, date(2026, 3, 30)), "overlaps the one before by 2 days"),
+            (Period(date(2026, 4, 30), 500, 700, date(2026, 4, 3)), "leaves 2 days unchecked"),
+        ):
+            with self.subTest(words):
+                self.assertTrue(
+                    seam_between(before, after).startswith(words) and bool(words) == bool(seam_between(before, after))
+                )
+
+
+if __name__ == "__main__":
+    unittest.main()

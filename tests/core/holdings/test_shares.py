@@ -1,0 +1,102 @@
+"""Shares here against shares there: each cause is found, and its cure makes the two agree."""
+
+import unittest
+from dataclasses import replace
+from datetime import date, timedelta
+
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from bolsa.core.holdings.shares import E8, KINDS, Move, check_move, find_share_suspects, parse_shares, position_on, shares_text
+from bolsa.errors import InvalidInput
+
+DAY = date(2026, 4, 30)
+
+
+def moves(*parts):
+    """Moves from (days before the list, kind, shares)."""
+    return [Move(DAY - timedelta(days=d), kind, round(shares * E8), id=i + 1) for i, (d, kind, shares) in enumerate(parts)]
+
+
+def cured(here, cure):
+    """The moves as they are after a cure."""
+    if cure.verb == "split":
+        return [*here, Move(cure.day, "split", cure.shares_e8)]
+    if cure.verb == "remove":
+        return [move for move in here if move.id != cure.move_id]
+    changed = {"day": cure.day} if cure.verb == "date" else {"shares_e8": cure.shares_e8}
+    return [replace(move, **changed) if move.id == cure.move_id else move for move in here]
+
+
+class Suspects(unittest.TestCase):
+    def found(self, here, there):
+        suspects = find_share_suspects(here, round(there * E8), DAY)
+        for suspect in suspects:
+            self.assertEqual(position_on(cured(here, suspect.cure), DAY), round(there * E8), suspect)
+        return [suspect.cure.verb for suspect in suspects]
+
+    def test_each_cause_is_found_and_its_cure_makes_them_agree(self):
+        start = (400, "opening", 40)
+        cases = (
+            ("there twice", moves(start, (30, "reinvest", 0.8), (28, "reinvest", 0.8)), 40.8, "remove"),
+            ("the wrong way", moves(start, (30, "buy", 5)), 35, "turn"),
+            ("a split", moves(start), 120, "split"),
+            ("a reverse split", moves(start), 4, "split"),
+            ("three for two", moves(start), 60, "split"),
+            ("a split with a fraction paid out", moves((400, "opening", 40.3), (30, "buy", 1)), 61, "split"),
+            ("not settled there yet", moves(start, (1, "buy", 7)), 40, "date"),
+            ("dated just after", moves(start, (-2, "buy", 7)), 47, "date"),
+            ("swapped digits", moves(start, (90, "buy", 12.34)), 53.24, "correct"),
+            ("not counted there", moves(start, (90, "in", 3.17)), 40, "remove"),
+        )
+        for name, here, there, verb in cases:
+            with self.subTest(name):
+                self.assertEqual(self.found(here, there)[0], verb)
+
+    def test_what_agrees_has_no_suspects_and_what_nothing_explains_has_none_either(self):
+        here = moves((400, "opening", 40), (30, "buy", 5))
+        self.assertEqual(self.found(here, 45), [])
+        self.assertEqual(self.found(here, 51.37), [])
+        self.assertEqual(self.found(moves((400, "opening", 40)), 0), [], "sold or moved out: nobody mistyped a holding")
+        self.assertEqual(self.found([], 10), [], "an opening position is to be entered, with what it cost")
+
+    @given(
+        st.lists(st.tuples(st.integers(0, 60), st.sampled_from(["buy", "sell"]), st.integers(1, 400)), max_size=6),
+        st.integers(0, 900),
+    )
+    def test_every_cure_offered_makes_them_agree(self, drawn, there):
+        here = moves(*((days, kind, count if kind == "buy" else -count) for days, kind, count in drawn))
+        assume(position_on(here, DAY) != there * E8)
+        self.found(here, there)
+
+
+class Entering(unittest.TestCase):
+    def test_shares_never_appear_without_a_cost_or_a_reason(self):
+        for kind in ("opening", "in", "out", "split"):
+            with self.subTest(kind), self.assertRaises(InvalidInput) as caught:
+                check_move(Move(DAY, kind, E8))
+            self.assertEqual(caught.exception.field, "reason")
+            check_move(Move(DAY, kind, E8, reason="a gift"))
+            check_move(Move(DAY, kind, E8, total_minor=100))
+
+    def test_signs_follow_from_what_happened(self):
+        for kind in KINDS:
+            move = check_move(Move(DAY, kind, 5 * E8, total_minor=700, reason="so"))
+            self.assertEqual(move.shares_e8, -5 * E8 if kind in ("sell", "out") else 5 * E8)
+            if kind not in ("sell", "out", "split"):
+                self.assertEqual(move.total_minor, -700, "what was paid went away")
+
+    def test_shares_are_read_as_people_write_them(self):
+        for text, shares in (("12,5", 12.5), ("1 200", 1200), ("1'200.25", 1200.25), ("−3", -3), (".5", 0.5)):
+            self.assertEqual(parse_shares(text), round(shares * E8))
+        for text in ("", "many", "1e30", "0.123456789", "1,2,3,4.5.6", "nan"):
+            with self.subTest(text), self.assertRaises(InvalidInput):
+                parse_shares(text)
+
+    @given(st.integers(-(10**16), 10**16))
+    def test_what_is_shown_reads_as_what_it_was(self, shares_e8):
+        self.assertEqual(parse_shares(shares_text(shares_e8)), shares_e8)
+
+
+if __name__ == "__main__":
+    unittest.main()
