@@ -29,7 +29,6 @@ from bolsa.services.bringing import bringing_in
 from bolsa.services.budget import budgeting
 from bolsa.services.clock import By
 from bolsa.services.house import files, households
-from bolsa.services.house import past as history
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import finding, registers
 from bolsa.services.ledger.registers import RegisterFilter
@@ -90,8 +89,8 @@ def build(db: sqlite3.Connection, size: int) -> By:
     dice = random.Random(size)  # noqa: S311 (made-up entries)
     by = By(LAST, f"{LAST}T12:00:00Z")
     households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
-    category_ids = [categories.add_category(db, by, f"Group {i // 8}", f"Category {i}") for i in range(CATEGORIES)]
-    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)) for i in range(6)]
+    category_ids = [categories.add_category(db, by, f"Group {i // 8}", f"Category {i}").made for i in range(CATEGORIES)]
+    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)).made for i in range(6)]
     past_days = (RECENT - FIRST).days
     written = []
     for i in range(size):
@@ -104,10 +103,10 @@ def build(db: sqlite3.Connection, size: int) -> By:
         line = Line(amount, "EUR", account_id=account, day=day, state="cleared")
         written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, Line(-amount, "EUR", category_id=category, day=day))))
         if len(written) == 50_000:
-            history.record_history(db, written)
+            past.record_history(db, written)
             written = []
-    history.record_history(db, written)
-    history.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], [])
+    past.record_history(db, written)
+    past.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], [])
     return by
 
 

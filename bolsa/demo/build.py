@@ -22,8 +22,7 @@ from bolsa.services.accounts import accounts, valuing
 from bolsa.services.budget.budgeting import budget_view
 from bolsa.services.clock import By
 from bolsa.services.holdings import shares
-from bolsa.services.house import households
-from bolsa.services.house import past as history
+from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
 from bolsa.services.sorting import categories
@@ -58,7 +57,7 @@ def build_household(db: sqlite3.Connection) -> None:
     names = _make_frame(db, by)
     happened = happenings()
     written = _entries(happened, names)
-    made = history.record_history(db, written)
+    made = past.record_history(db, written)
     _record_downloads(db, names, happened, written, made)
     _record_checks(db, names)
     _record_bank_words(db, names, happened)
@@ -74,7 +73,7 @@ def _make_frame(db: sqlite3.Connection, by: By) -> Names:
     kept = Household("The Alkyon household", "EUR", "Europe/Lisbon", people.DEMO_DAY)
     households.make_household(db, by, kept, list(people.MEMBERS), with_starter=False)
     category_ids = {
-        name: categories.add_category(db, by, group, name, type_, carries_minus=False)
+        name: categories.add_category(db, by, group, name, type_, carries_minus=False).made
         for group, type_, members in people.CATEGORIES
         for name, _ in members
     }
@@ -85,7 +84,7 @@ def _make_frame(db: sqlite3.Connection, by: By) -> Names:
             number=a.number, note=a.note, owner_ids=tuple(people.MEMBERS.index(name) + 1 for name in a.owners),
             terms=_terms(a, category_ids),
         )  # fmt: skip
-        account_ids[a.key] = accounts.add_account(db, by, new)
+        account_ids[a.key] = accounts.add_account(db, by, new).made
     return Names(account_ids, category_ids)
 
 
@@ -244,14 +243,14 @@ def _record_downloads(
             for line, line_id in zip(entry.lines, line_ids, strict=True)
             if line.account_id in account_ids and line.bank_ref
         ]
-        history.record_download(db, f"{people.LAST_DOWNLOAD}T18:04:00Z", institution, found)
+        past.record_download(db, f"{people.LAST_DOWNLOAD}T18:04:00Z", institution, found)
 
 
 def _record_checks(db: sqlite3.Connection, names: Names) -> None:
     """Every month reconciled at its end: the banked accounts until April, the studio until March."""
     ends = [m.last_day for m in months_between(Month.of(people.FIRST_DAY), Month(2026, 4))]
     for key, until in CHECKED_UNTIL.items():
-        history.record_checked(db, "2026-05-02T10:00:00Z", names.accounts[key], [d for d in ends if d <= until])
+        past.record_checked(db, "2026-05-02T10:00:00Z", names.accounts[key], [d for d in ends if d <= until])
 
 
 def _true_balance(happened: list[Happening], key: str, day: date) -> int:
@@ -273,7 +272,7 @@ def _record_bank_words(db: sqlite3.Connection, names: Names, happened: list[Happ
         "tin": TIN_UNTIL,  # counted by Noor
     }
     for key, day in said.items():
-        history.record_bank_balance(db, names.accounts[key], day, _true_balance(happened, key, day))
+        past.record_bank_balance(db, names.accounts[key], day, _true_balance(happened, key, day))
 
 
 def _record_rates(db: sqlite3.Connection) -> None:
@@ -282,7 +281,7 @@ def _record_rates(db: sqlite3.Connection) -> None:
     for month in months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)):
         for currency in sorted({a.currency for a in people.ACCOUNTS} - {"EUR"}):
             day, rate = market.rates("EUR", currency, month.first_day, month.last_day)[0]
-            history.record_rate(db, currency, day, int(rate * 10**8))
+            past.record_rate(db, currency, day, int(rate * 10**8))
 
 
 def _record_values(db: sqlite3.Connection, names: Names) -> None:
@@ -325,7 +324,7 @@ def _record_plan(db: sqlite3.Connection, names: Names) -> None:
                     (names.categories[name], Month(year, number), amount * 100),
                     (names.categories[name], Month(year, number) + 1, 0),
                 ]
-    history.record_plan(db, expected, [])
+    past.record_plan(db, expected, [])
     by = By(present.first_day, f"{present}-01T08:00:00Z")
     plans = [plan for _, plan in budget_view(db, by, present).plans]
     balances = {m: worth.everyday_balance(db, m) for m in months_between(first, present)}
@@ -334,12 +333,12 @@ def _record_plan(db: sqlite3.Connection, names: Names) -> None:
         made = _place_month(plans, names, month, balances[month], is_present=month == present)
         placings += made
         plans = [_with_placed(plan, month, made) for plan in plans]
-    history.record_plan(db, [], placings)
+    past.record_plan(db, [], placings)
 
 
 def _place_month(
     plans: list[CategoryPlan], names: Names, month: Month, balance_minor: int, *, is_present: bool
-) -> list[history.Placing]:
+) -> list[past.Placing]:
     """What the household placed in a month. In the present one only the needs before the pay of the 8th were met."""
     order = [names.categories[n] for n in ("Quarterly tax", "Mooring lease", "Hull insurance")]
     amounts: dict[int, int] = defaultdict(int)
@@ -363,7 +362,7 @@ def _place_month(
             amounts[names.categories[name]] += part
     amounts = _as_far_as(amounts, there)
     day = month.day(9) if not is_present else people.LAST_DOWNLOAD
-    return [history.Placing(id_, month, amount, max(day, people.FIRST_DAY)) for id_, amount in amounts.items() if amount > 0]
+    return [past.Placing(id_, month, amount, max(day, people.FIRST_DAY)) for id_, amount in amounts.items() if amount > 0]
 
 
 def _as_far_as(amounts: dict[int, int], there_minor: int) -> dict[int, int]:
@@ -375,7 +374,7 @@ def _as_far_as(amounts: dict[int, int], there_minor: int) -> dict[int, int]:
     return placed
 
 
-def _with_placed(plan: CategoryPlan, month: Month, made: list[history.Placing]) -> CategoryPlan:
+def _with_placed(plan: CategoryPlan, month: Month, made: list[past.Placing]) -> CategoryPlan:
     amount = sum(p.amount_minor for p in made if p.category_id == plan.category_id)
     return replace(plan, placed={**plan.placed, month: amount}) if amount else plan
 
@@ -388,13 +387,13 @@ def _record_connections(db: sqlite3.Connection, names: Names) -> None:
             if a.bank == bank
         ]
         at = f"{people.LAST_DOWNLOAD}T18:04:00Z"
-        history.record_connection(db, institution, "http://127.0.0.1:9", STANDING_TOKENS[bank], at, remotes)
+        past.record_connection(db, institution, "http://127.0.0.1:9", STANDING_TOKENS[bank], at, remotes)
 
 
 def _record_last_sitting(db: sqlite3.Connection) -> None:
     by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:02:00Z", 1)
     worth_then = worth.worth_view(db, Month(2026, 4), 1).now.net_minor
-    history.record_sitting(db, by, by.at, f"{people.LAST_DOWNLOAD}T18:16:00Z", worth_then)
+    past.record_sitting(db, by, by.at, f"{people.LAST_DOWNLOAD}T18:16:00Z", worth_then)
 
 
 def write_scenario(path: Path) -> None:

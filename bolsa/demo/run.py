@@ -6,8 +6,7 @@ from contextlib import closing
 from pathlib import Path
 
 from bolsa.demo.build import INSTITUTIONS, build_household, write_scenario
-from bolsa.services.house import files, sessions
-from bolsa.services.house import past as history
+from bolsa.services.house import files, past, sessions
 from bolsa.web.serving import serve
 
 FOLDER = Path("demo")
@@ -44,7 +43,7 @@ def _start(module: str, *options: str) -> tuple[subprocess.Popen, str]:
 def point_connections(path: Path, bank_url: str) -> None:
     """Tells the household's connections where the stand-in answers now."""
     with closing(files.make_file(path)) as db:
-        history.move_connections(db, {name: f"{bank_url}/{key}" for key, name in INSTITUTIONS.items()})
+        past.move_connections(db, {name: f"{bank_url}/{key}" for key, name in INSTITUTIONS.items()})
 
 
 def run_demo(data: Path | None, *, fresh: bool, port: int | None) -> None:

@@ -1,7 +1,11 @@
-"""One function for each thing a person can do, and the figures each page asks for.
+"""One function for each thing a person can do, and the figures each page asks for. A folder an area.
 
 Here: the transaction, the journal step, and the order of reading, computing and writing.
-Not here: SQL (store), rules (core), forms and pages (web). Every change takes `by`, which says who and when.
+Not here: SQL (store), rules (core), forms and pages (web). Every change takes `by`, which says who and when, goes through the one
+door in changes.py, and gives back a `Done`: step, sentence, what was made.
 
-Read entries.py first, then bringing_in.py and budgeting.py.
+Read changes.py first, then ledger/entries.py, bringing/bringing_in.py and budget/budgeting.py.
 """
+
+from bolsa.services.accounts import settling as _settling  # noqa: F401 (enters what follows every step)
+from bolsa.services.bringing import undoing as _undoing  # noqa: F401 (enters how a bringing-in is undone)

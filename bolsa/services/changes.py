@@ -1,38 +1,79 @@
-"""How every change is made: one transaction, one journal step; and how any step is undone."""
+"""The one door for writing: a transaction that is there before anything is read, one journal step, and what follows it.
+
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)     # read inside: it stays true until the end
+        done.sentence = f"Hid the account {account.name}"  # said once it is known
+        ...                                                # writes, by the store
+    return done
+
+Areas say what follows every step, and how steps of a kind of their own are undone, in following.py.
+"""
 
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import Any
 
-from bolsa.errors import Conflict
-from bolsa.services.accounts.settling import settle, settle_touched
-from bolsa.services.bringing.written_rows import take_back
+from bolsa.errors import Conflict, NotAllowed
+from bolsa.services import following
 from bolsa.services.clock import By
 from bolsa.store import journal
-from bolsa.store.bringing import brought, merging
 from bolsa.store.connection import atomic
-from bolsa.store.holdings import shares
 from bolsa.store.journal import Step
 from bolsa.store.ledger import attachments, entries
 from bolsa.store.ledger.entries import Deleted
 
 
+@dataclass
+class Done:
+    """What a change did: its step in the journal (None if nothing was changed), the sentence that says it in the past tense,
+    and what it made, such as an entry's id. It is filled in while the change is under way."""
+
+    step_id: int | None = None
+    sentence: str = ""
+    made: Any = None
+
+
 @contextmanager
-def change(db: sqlite3.Connection, by: By, sentence: str) -> Iterator[int]:
-    """A transaction whose changes are journalled under the sentence (past tense); gives the step's id.
+def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> Iterator[Done]:
+    """A transaction whose changes are one journal step; within another change it is a part of that one.
 
-    Accounts that are kept at noted values are settled at its end, within the same step.
+    The write lock is taken at once, so that whatever is read inside to decide stays true until the end. With `batch_id` the
+    step is a bringing-in (or its undo), which keeps its rows instead of images of them. A step that changed nothing is not
+    kept. Raises: NotAllowed for who may only look.
     """
-    is_outermost = not journal.is_recording(db)
-    with atomic(db), journal.step(db, sentence, by.at, by.member_id) as step_id:
-        yield step_id
-        if is_outermost:
-            settle_touched(db, step_id)
+    if not by.may_change:
+        raise NotAllowed("You may look, and not change anything here.")
+    with atomic(db):
+        running = journal.find_running(db)
+        if running:
+            done = Done(running)
+            yield done
+            journal.name_step(db, running, done.sentence)
+            return
+        done = Done(journal.begin_step(db, by.at, by.member_id, batch_id=batch_id))
+        step_id = done.step_id
+        yield done
+        for follow in following.AFTER_STEP:
+            follow(db, step_id)
+        if not journal.end_step(db, step_id, done.sentence):
+            done.step_id = None
+        else:
+            done.sentence = done.sentence or journal.get_step(db, step_id).sentence
 
 
-def list_steps(db: sqlite3.Connection, before_id: int | None = None) -> list[Step]:
+@contextmanager
+def note(db: sqlite3.Connection) -> Iterator[None]:
+    """A transaction for what Bolsa notes for itself and nobody would undo: where a sitting is, a preview that waits, how a
+    connection fares, a past that is written whole. It leaves no step."""
+    with atomic(db):
+        yield
+
+
+def list_steps(db: sqlite3.Connection, before_id: int | None = None, most: int = 50) -> list[Step]:
     """The journal's newest steps, or those before one."""
-    return journal.list_steps(db, before_id=before_id or 2**62)
+    return journal.list_steps(db, before_id=before_id or 2**62, most=most)
 
 
 def list_trash(db: sqlite3.Connection) -> list[Deleted]:
@@ -40,66 +81,59 @@ def list_trash(db: sqlite3.Connection) -> list[Deleted]:
     return entries.list_trash(db)
 
 
-def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> str:
-    """Takes back what a step changed, as a step of its own; gives a sentence saying so.
+def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
+    """Takes back what a step changed, as a step of its own.
 
     Raises: Conflict if it was undone already, or if something it changed was changed again since.
     """
-    step = journal.get_step(db, step_id)
-    if step.undone_by:
-        raise Conflict("That was undone already.")
-    if step.batch_id:
-        return undo_batch(db, by, step.batch_id)
     try:
-        with change(db, by, f"Undone: {step.sentence}") as undoing_id:
+        with change(db, by) as done:
+            step = journal.get_step(db, step_id)
+            if step.undone_by:
+                raise Conflict("That was undone already.")
+            if step.batch_id is not None:
+                return following.UNDO["batch"](db, by, step.batch_id)
+            done.sentence = f"Undone: {step.sentence}"
             journal.reverse_changes(db, step_id)
-            journal.mark_undone(db, step_id, undoing_id)
+            journal.mark_undone(db, step_id, done.step_id)
     except sqlite3.IntegrityError as error:
         raise Conflict("Later changes build on this one. Undo those first.") from error
-    return f"Undone: {step.sentence}"
+    return done
 
 
-def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> str:
-    """Takes a batch out again: its entries, except those changed or reconciled since, and what it merged."""
-    batch = brought.get_batch(db, batch_id)
-    if batch.state != "brought":
-        raise Conflict("That was taken out already.")
-    sentence = f"Took out again what “{batch.name}” brought"
-    with atomic(db), journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as id_:
-        made = merging.list_entries_of_batch(db, batch_id)
-        untouched = [entry_id for entry_id, touched in made if not touched]
-        merging.remove_entries(db, untouched)
-        for row in brought.list_rows(db, batch_id):
-            if row.line_before:
-                take_back(db, row)
-        brought.remove_bank_balances(db, batch_id)
-        moves = shares.remove_batch(db, batch_id)
-        brought.change_batch_state(db, batch_id, "undone")
-        for account_id in brought.list_accounts_of_batch(db, batch_id):
-            settle(db, account_id)
-        journal.mark_batch_undone(db, batch_id, id_)
-    stayed = [entry_id for entry_id, touched in made if touched]
-    named = [f"{e.payee} of {e.day:%-d %B}" for e in entries.list_entries(db, stayed[:3])]
-    more = f" and {len(stayed) - 3} more" if len(stayed) > 3 else ""
-    words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
-    out = "1 entry" if len(untouched) == 1 else f"{len(untouched)} entries"
-    if moves:
-        out += f" and {moves} {'move' if moves == 1 else 'moves'} of shares"
-    return f"{out} of “{batch.name}” {'is' if len(untouched) + moves == 1 else 'are'} out again.{words}"
-
-
-def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> int:
-    """Puts an entry back from the trash; gives its id. Raises: Conflict if what it refers to was deleted since."""
+def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> Done:
+    """Puts an entry back from the trash; makes its id. Raises: Conflict if what it refers to was deleted since."""
     try:
-        with change(db, by, "Put an entry back from the trash"):
-            return entries.restore_from_trash(db, trash_id)
+        with change(db, by) as done:
+            done.sentence = "Put an entry back from the trash"
+            done.made = entries.restore_from_trash(db, trash_id)
     except sqlite3.IntegrityError as error:
         raise Conflict("Its account or category was deleted since. Undo that first.") from error
+    return done
 
 
-def empty_trash(db: sqlite3.Connection, by: By) -> int:
-    """Empties the trash for good; gives how many entries that were. The journal keeps a note, and can undo it."""
-    with change(db, by, "Emptied the trash"):
-        count = entries.empty_trash(db)
+def empty_trash(db: sqlite3.Connection, by: By) -> Done:
+    """Empties the trash; makes how many entries that were. The journal keeps them, and can undo it."""
+    with change(db, by) as done:
+        done.sentence = "Emptied the trash"
+        done.made = entries.empty_trash(db)
         attachments.remove_unused_files(db)
-        return count
+    return done
+
+
+def version_of(db: sqlite3.Connection, table: str, row_id: int) -> int:
+    """The version of a thing a form shows: the latest change of it that the journal knows, 0 if it knows none."""
+    return journal.find_version(db, table, row_id)
+
+
+def require_version(db: sqlite3.Connection, table: str, row_id: int, seen: int | None, typed: str) -> None:
+    """Nothing, unless someone changed a thing after the form that is kept now had shown it (`seen` is the version it saw).
+
+    `typed` says what the form holds. Raises: Conflict with both.
+    """
+    if seen is None:
+        return
+    step = journal.find_step_since(db, table, row_id, seen)
+    if step is not None:
+        who = step.member or "Someone"
+        raise Conflict(f"{who} changed it meanwhile: {step.sentence}. You typed {typed}. Look again, then decide.")

@@ -10,11 +10,12 @@ from bolsa.store.house import household
 
 @dataclass(frozen=True)
 class By:
-    """Who does something, and when: the household's day, and the instant in UTC as text."""
+    """Who does something, and when: the household's day, the instant in UTC as text, and whether they may change anything."""
 
     today: date
     at: str
     member_id: int | None = None
+    may_change: bool = True
 
 
 def by_now(db: sqlite3.Connection, member_id: int | None = None) -> By:

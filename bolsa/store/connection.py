@@ -10,12 +10,20 @@ from bolsa.errors import BolsaError, UnreadableFile
 BUSY_TIMEOUT_MS = 10_000
 
 
-def open_database(path: Path | str) -> sqlite3.Connection:
+class Household(sqlite3.Connection):
+    """A connection that remembers of its open transaction whether a change inside it failed (then the whole fails), and which
+    step of the journal is being recorded."""
+
+    is_doomed = False
+    running_step: int | None = None
+
+
+def open_database(path: Path | str) -> Household:
     """A connection to the household's file, made if it is not there, with foreign keys, WAL and rows by name.
 
     The schema is not touched: see migrate.py. Raises: UnreadableFile if the file is not an SQLite database.
     """
-    db = sqlite3.connect(path, isolation_level=None, check_same_thread=False)
+    db = sqlite3.connect(path, isolation_level=None, check_same_thread=False, factory=Household)
     db.row_factory = sqlite3.Row
     try:
         db.execute(f"PRAGMA busy_timeout = {BUSY_TIMEOUT_MS}")
@@ -41,24 +49,32 @@ def open_read_only(path: Path | str) -> sqlite3.Connection:
 
 
 @contextmanager
-def atomic(db: sqlite3.Connection) -> Iterator[None]:
+def atomic(db: Household) -> Iterator[None]:
     """All changes inside, or none: a transaction of its own, or part of the one that is open already.
 
     It takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end. Inside another
-    one it is no savepoint: under a savepoint SQLite keeps a copy of every page a statement touches until the end, which makes
-    a large import slow and its memory unbounded.
+    one it is no savepoint: under a savepoint SQLite keeps a copy of every page a statement touches until the end, which makes a
+    large import slow and its memory unbounded. So a block inside that failed dooms the outer one, even if its error is caught.
     """
     if db.in_transaction:
-        yield
+        try:
+            yield
+        except BaseException:
+            db.is_doomed = True
+            raise
         return
+    db.is_doomed = False
     try:
         db.execute("BEGIN IMMEDIATE")
     except sqlite3.OperationalError as error:
         raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
     try:
         yield
+        if db.is_doomed:
+            raise RuntimeError("a change inside this one failed, and was passed over: nothing of it is kept")
         db.execute("COMMIT")  # it fails, and leaves the transaction open, while a deferred reference leads nowhere
     except BaseException:
+        db.running_step = None
         # SQLite itself rolls back on some errors (disk full); then there is nothing left to undo.
         if db.in_transaction:
             db.execute("ROLLBACK")

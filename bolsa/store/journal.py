@@ -7,11 +7,10 @@ records its batch instead of row images.
 
 import json
 import sqlite3
-from collections.abc import Iterator
-from contextlib import contextmanager
 from dataclasses import dataclass
 
 from bolsa.errors import Conflict, NotFound
+from bolsa.store.connection import Household
 
 # The connection itself is left out: its token is a secret, and a consent cannot be undone into being.
 JOURNALLED = [
@@ -86,29 +85,44 @@ def _image(row: str | None, columns: list[str]) -> str:
 INSERT_STEP = "INSERT INTO journal_step (at, member_id, sentence, batch_id) VALUES (:at, :member_id, :sentence, :batch_id)"
 
 
-@contextmanager
-def step(
-    db: sqlite3.Connection, sentence: str, at: str, member_id: int | None = None, *, batch_id: int | None = None
-) -> Iterator[int]:
-    """Records the changes inside as one step and gives its id; inside another step it is part of that one.
-
-    With `batch_id` no row images are kept: the batch knows what it made.
-    """
-    running = db.execute("SELECT step_id FROM journal_step_now").fetchone()
-    if running:
-        yield running["step_id"]
-        return
-    values = {"at": at, "member_id": member_id, "sentence": sentence, "batch_id": batch_id}
-    step_id = db.execute(INSERT_STEP, values).lastrowid
+def begin_step(db: Household, at: str, member_id: int | None, *, batch_id: int | None = None) -> int:
+    """Begins to record a step and gives its id. With `batch_id` no row images are kept: the batch knows what it made."""
+    values = {"at": at, "member_id": member_id, "sentence": "", "batch_id": batch_id}
+    db.running_step = db.execute(INSERT_STEP, values).lastrowid
     if batch_id is None:
-        db.execute("INSERT INTO journal_step_now (step_id) VALUES (:step_id)", {"step_id": step_id})
-    yield step_id
+        db.execute("INSERT INTO journal_step_now (step_id) VALUES (:id)", {"id": db.running_step})
+    return db.running_step
+
+
+def find_running(db: Household) -> int | None:
+    """The step that is being recorded, if any: what happens now is part of it."""
+    return db.running_step
+
+
+NAME_STEP = "UPDATE journal_step SET sentence = :sentence WHERE id = :id AND sentence = ''"
+
+
+def name_step(db: sqlite3.Connection, step_id: int, sentence: str) -> None:
+    """Says what a step did, unless that is said already."""
+    db.execute(NAME_STEP, {"id": step_id, "sentence": sentence})
+
+
+IS_EMPTY = """
+    SELECT batch_id IS NULL AND NOT EXISTS (SELECT 1 FROM journal_change c WHERE c.step_id = s.id)
+        AND NOT EXISTS (SELECT 1 FROM journal_step o WHERE o.undone_by = s.id) AS is_empty
+    FROM journal_step s WHERE id = :id"""
+
+
+def end_step(db: Household, step_id: int, sentence: str) -> bool:
+    """Ends a step, named by the sentence if there is one; one that changed nothing is forgotten. Gives whether it is kept."""
     db.execute("DELETE FROM journal_step_now")
-
-
-def is_recording(db: sqlite3.Connection) -> bool:
-    """Whether a step is being recorded already: what happens now is part of it."""
-    return db.execute("SELECT 1 FROM journal_step_now").fetchone() is not None
+    db.running_step = None
+    if db.execute(IS_EMPTY, {"id": step_id}).fetchone()["is_empty"]:
+        db.execute("DELETE FROM journal_step WHERE id = :id", {"id": step_id})
+        return False
+    if sentence:
+        db.execute("UPDATE journal_step SET sentence = :sentence WHERE id = :id", {"id": step_id, "sentence": sentence})
+    return True
 
 
 SELECT_STEP = """
@@ -145,6 +159,31 @@ LIST_STEPS_OF_ENTRY = (
 def list_steps_of_entry(db: sqlite3.Connection, entry_id: int) -> list[Step]:
     """What was done to an entry or its lines, newest first."""
     return [Step(**row) for row in db.execute(LIST_STEPS_OF_ENTRY, {"entry_id": entry_id})]
+
+
+# A change of an entry's line changes the entry, wherever the line is now.
+FIND_VERSION = """
+    SELECT coalesce(max(id), 0) FROM (
+        SELECT max(id) AS id FROM journal_change WHERE table_name = :table AND row_id = :id
+        UNION ALL SELECT max(c.id) FROM journal_change c WHERE :table = 'entry' AND c.table_name = 'line' AND c.row_id IN (
+            SELECT id FROM line WHERE entry_id = :id))"""
+
+
+def find_version(db: sqlite3.Connection, table: str, row_id: int) -> int:
+    """The number of the latest change of a row, and of an entry's lines; 0 if the journal knows none."""
+    return db.execute(FIND_VERSION, {"table": table, "id": row_id}).fetchone()[0]
+
+
+FIND_STEP_OF_CHANGE = SELECT_STEP + " WHERE s.id = (SELECT step_id FROM journal_change WHERE id = :change_id)"
+
+
+def find_step_since(db: sqlite3.Connection, table: str, row_id: int, seen: int) -> Step | None:
+    """The latest step that changed a row after the version seen, None if none did."""
+    version = find_version(db, table, row_id)
+    if version <= seen:
+        return None
+    row = db.execute(FIND_STEP_OF_CHANGE, {"change_id": version}).fetchone()
+    return Step(**row) if row else None
 
 
 LIST_CHANGES_OF_ENTRY = """

@@ -10,6 +10,7 @@ from werkzeug.datastructures import MultiDict
 from bolsa.core.amounts import parse_amount
 from bolsa.core.ledger.day_words import read_day_words
 from bolsa.errors import InvalidInput
+from bolsa.services.changes import Done
 
 
 def parse_day(form: MultiDict, field: str, today: date) -> date:
@@ -64,9 +65,9 @@ class Message:
     kind: str = "done"
 
 
-def tell(sentence: str, step_id: int | None = None) -> None:
-    """Says on the next page what happened, with Undo when there is a step to undo."""
-    tell_all((Message(sentence, step_id),))
+def tell(sentence: str, done: Done | None = None) -> None:
+    """Says on the next page what happened, with Undo when it made a step."""
+    tell_all((Message(sentence, done.step_id if done else None),))
 
 
 def tell_problem(sentence: str) -> None:

@@ -34,7 +34,7 @@ class HouseholdCase(unittest.TestCase):
         self.addCleanup(lambda: self.assertEqual(listing.check(self.db), []))
 
     def an_account(self, name, kind="current", **more):
-        return accounts.add_account(self.db, BY, NewAccount(name, kind, **{"opened_on": date(2026, 1, 1), **more}))
+        return accounts.add_account(self.db, BY, NewAccount(name, kind, **{"opened_on": date(2026, 1, 1), **more})).made
 
     def category(self, name):
         from bolsa.store.sorting.categories import find_category_named
@@ -43,7 +43,7 @@ class HouseholdCase(unittest.TestCase):
 
     def spends(self, amount_minor, category="Groceries", day=TODAY, account=None, payee="Grebe Street Grocer", **more):
         typed = TypedEntry(day, payee, -amount_minor, (Part(self.category(category), amount_minor),), **more)
-        return entries.record_entry(self.db, BY, account or self.current, typed)[0]
+        return entries.record_entry(self.db, BY, account or self.current, typed).made
 
     def balance(self, account=None):
         return accounts.get_account_state(self.db, account or self.current).balance_minor

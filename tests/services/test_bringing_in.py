@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
 from bolsa.services import changes
 from bolsa.services.accounts.accounts import get_account
-from bolsa.services.bringing import bringing_in, judging, previewing
+from bolsa.services.bringing import bringing_in, judging, previewing, undoing
 from bolsa.services.bringing.previewing import Choice
 from bolsa.services.house import files
 from bolsa.services.ledger import entries, listing
@@ -86,11 +86,11 @@ class BringingIn(HouseholdCase):
         batch = self.bring(CSV)
         pile = what_to_sort(self.db).piles[0]
         sorting.file_entries(self.db, BY, [pile.entries[0].entry_id], self.category("Groceries"))
-        said = changes.undo_batch(self.db, BY, batch.batch_id)
+        said = undoing.undo_batch(self.db, BY, batch.batch_id).made
         self.assertIn("1 entry of “bank.csv” is out again. 1 changed since stayed here: Millstone Bakery of 4 May.", said)
         self.assertEqual(entries.get_entry(self.db, typed).lines[0].state, "pending")
         with self.assertRaises(Conflict):
-            changes.undo_batch(self.db, BY, batch.batch_id)
+            undoing.undo_batch(self.db, BY, batch.batch_id)
 
     def test_a_deleted_entry_stays_deleted(self):
         self.bring(CSV)
@@ -152,7 +152,7 @@ class BringingIn(HouseholdCase):
         waiting = [previewing.preview_file(self.db, BY, self.current, "bank.csv", CSV.encode()) for _ in range(2)]
         row = previewing.get_preview(self.db, waiting[1]).rows[2]
         previewing.overrule(self.db, waiting[1], row.id, "bring")
-        done = [bringing_in.bring_in(self.db, BY, batch) for batch in waiting]
+        done = [bringing_in.bring_in(self.db, BY, batch).made for batch in waiting]
         # The row that the user decided to bring comes a second time; nothing else does.
         self.assertEqual([(d.new, d.known) for d in done], [(3, 0), (1, 2)])
 
@@ -175,7 +175,7 @@ class BringingIn(HouseholdCase):
         self.bring("Date,Payee,Amount\n2026-05-04,TRANSFER 0093,-250.00\n")
         self.bring("Date,Payee,Amount\n2026-05-06,FROM CURRENT,250.00\n", account=self.reserve)
         pair = what_to_sort(self.db).transfers[0]
-        _, step_id = sorting.merge_transfer(self.db, BY, pair.out.entry_id, pair.into.entry_id)
+        step_id = sorting.merge_transfer(self.db, BY, pair.out.entry_id, pair.into.entry_id).step_id
         self.assertEqual(what_to_sort(self.db).entry_count, 0)
         lines = entries.get_entry(self.db, pair.out.entry_id).lines
         self.assertEqual([str(line.day) for line in lines], ["2026-05-04", "2026-05-06"])

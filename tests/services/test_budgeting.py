@@ -49,7 +49,8 @@ class Budgeting(HouseholdCase):
     def test_filling_goes_by_the_households_order(self):
         for name, amount in (("Groceries", 60_000), ("Clothes", 30_000), ("Holidays", 50_000)):
             self.expects(name, amount)
-        filling, step_id = budgeting.fill(self.db, BY, MAY, [])
+        done = budgeting.fill(self.db, BY, MAY, [])
+        filling, step_id = done.made, done.step_id
         self.assertTrue(filling.is_short)
         self.assertEqual([self.row(n).placed_minor for n in ("Groceries", "Clothes", "Holidays")], [60_000, 30_000, 10_000])
         changes.undo_step(self.db, BY, step_id)
@@ -64,14 +65,14 @@ class Budgeting(HouseholdCase):
             self.expects(name, 10_000)
         budgeting.fill(self.db, BY, MAY, [self.category("Clothes")])
         self.assertEqual((self.row("Groceries").placed_minor, self.row("Clothes").placed_minor), (0, 10_000))
-        self.assertIsNone(budgeting.fill(self.db, BY, MAY, [self.category("Clothes")])[1])
+        self.assertIsNone(budgeting.fill(self.db, BY, MAY, [self.category("Clothes")]).step_id)
 
     def test_taking_back_returns_what_is_not_spent(self):
         self.places("Groceries", 20_000)
         self.spends(4_500)
-        amount, _ = budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")])
+        amount = budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")]).made
         self.assertEqual((amount, self.row("Groceries").left_minor), (15_500, 0))
-        self.assertEqual(budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")]), (0, None))
+        self.assertIsNone(budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")]).step_id)
 
     def test_shifts_keep_their_reason_and_their_bounds(self):
         self.places("Holidays", 20_000)

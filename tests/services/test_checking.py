@@ -21,7 +21,7 @@ DATA:OFXSGML
 
 class Cures(HouseholdCase):
     def begin(self, closing_minor, day=TODAY):
-        return checking.begin_statement(self.db, BY, self.current, day, closing_minor)
+        return checking.begin_statement(self.db, BY, self.current, day, closing_minor).made
 
     def suspects(self, statement_id):
         return curing.find_findings(self.db, statements.get_statement(self.db, statement_id)).suspects
@@ -34,7 +34,7 @@ class Cures(HouseholdCase):
         self.assertEqual(self.difference(statement_id), difference)
         first = self.suspects(statement_id)[0]
         self.assertEqual(first.kind, kind)
-        _, step_id = curing.cure(self.db, BY, statement_id, first.key)
+        step_id = curing.cure(self.db, BY, statement_id, first.key).step_id
         self.assertEqual(self.difference(statement_id), 0)
         with self.assertRaisesRegex(Conflict, "does not explain"):
             curing.cure(self.db, BY, statement_id, first.key)
@@ -89,14 +89,14 @@ class Cures(HouseholdCase):
         checking.reconcile(self.db, BY, self.begin(100_000, date(2026, 4, 30)))
         statement_id = checking.begin_statement(
             self.db, BY, self.current, TODAY, 100_000, opening_minor=99_000, opening_day=date(2026, 5, 3)
-        )
+        ).made
         self.assert_cured(statement_id, "opening", 1000)
         last = checking.check_page(self.db, self.current).past[0]
         self.assertEqual(last.seam, "leaves 2 days unchecked since the one before")
 
     def test_a_transfer_is_corrected_on_both_sides_unless_the_other_is_locked(self):
         typed = entries.TypedEntry(date(2026, 5, 3), "Reserve", -5000, other_account_id=self.reserve, state="cleared")
-        entry_id, _ = entries.record_entry(self.db, BY, self.current, typed)
+        entry_id = entries.record_entry(self.db, BY, self.current, typed).made
         self.assert_cured(self.begin(100_000 + 5000), "sign", 10_000)
         self.assertEqual(self.balance(self.reserve), -5000)
         self.assertEqual(len(entries.get_entry(self.db, entry_id).account_lines), 2)

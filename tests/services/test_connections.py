@@ -49,7 +49,7 @@ class WithTheStandIn(HouseholdCase):
         self.assertEqual([r.remote_name for r in remotes], ["Household current"])
         connections.link(self.db, BY, connection_id, remotes[0].id, self.current)
         batch = connections.download(self.db, BY, connection_id, send_over_http).batch_id
-        self.assertGreater(bringing_in.bring_in(self.db, BY, batch).new, 40)
+        self.assertGreater(bringing_in.bring_in(self.db, BY, batch).made.new, 40)
         self.assertEqual(connections.download(self.db, BY, connection_id, send_over_http), connections.Download(None))
 
     def test_a_wrong_password_gives_no_consent(self):

@@ -22,9 +22,9 @@ from tests.services.household import BY, TODAY, HouseholdCase
 
 class Recording(HouseholdCase):
     def test_a_transfer_is_one_entry_and_no_spending(self):
-        entry_id, _ = entries.record_entry(
+        entry_id = entries.record_entry(
             self.db, BY, self.current, TypedEntry(TODAY, "", -25_000, other_account_id=self.reserve)
-        )
+        ).made
         self.assertEqual((self.balance(), self.balance(self.reserve)), (75_000, 25_000))
         self.assertTrue(entries.get_entry(self.db, entry_id).is_transfer)
         ribbon = budgeting.ribbon(self.db, "EUR", Month(2026, 5), Month(2026, 5))
@@ -70,7 +70,7 @@ class Locked(HouseholdCase):
     def setUp(self):
         super().setUp()
         self.entry_id = self.spends(1250, day=date(2026, 5, 2), state="cleared")
-        statement = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 10), 98_750)
+        statement = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 10), 98_750).made
         checking.reconcile(self.db, BY, statement)
         self.statement = statement
 
@@ -89,7 +89,7 @@ class Locked(HouseholdCase):
 
     def test_a_difference_must_be_gone_before_it_locks(self):
         self.spends(500, day=date(2026, 5, 12), state="cleared")
-        statement = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 12), 98_240)
+        statement = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 12), 98_240).made
         with self.assertRaisesRegex(Conflict, "difference of 0.10 EUR"):
             checking.reconcile(self.db, BY, statement)
         checking.write_off(self.db, BY, statement, self.category("Unexplained"))
@@ -97,7 +97,7 @@ class Locked(HouseholdCase):
         self.assertEqual(self.balance(), 98_240)
 
     def test_reopening_names_what_it_touches_and_frees_the_lines(self):
-        later = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 12), 98_750)
+        later = checking.begin_statement(self.db, BY, self.current, date(2026, 5, 12), 98_750).made
         checking.reconcile(self.db, BY, later)
         self.assertEqual([s.id for s in checking.later_statements(self.db, self.statement)], [later])
         checking.reopen(self.db, BY, self.statement)
@@ -128,10 +128,8 @@ class AnySequence(RuleBasedStateMachine):
             result = do()
         except BolsaError:
             return
-        if isinstance(result, tuple):
-            result = result[1]
-        if isinstance(result, int):
-            self.steps.append(result)
+        if getattr(result, "step_id", None):
+            self.steps.append(result.step_id)
 
     days = st.integers(-60, 5).map(lambda i: TODAY + timedelta(days=i))
     names = st.sampled_from(["Groceries", "Household", "Set by"])
@@ -175,7 +173,7 @@ class AnySequence(RuleBasedStateMachine):
     def check(self, day, off):
         def do():
             held = entries_balance(self.db, self.case.current, day)
-            statement = checking.begin_statement(self.db, BY, self.case.current, day, held + off)
+            statement = checking.begin_statement(self.db, BY, self.case.current, day, held + off).made
             return checking.reconcile(self.db, BY, statement)
 
         self.quietly(do)

@@ -80,12 +80,12 @@ class Sittings(HouseholdCase):
     def test_each_knot_is_tied_by_what_is_true(self):
         # Never checked for over five weeks, and all of it unplaced.
         self.assertEqual(self.done(), ["bring", "sort", "look"])
-        entry_id, _ = entries.record_entry(self.db, BY, self.current, entries.TypedEntry(TODAY, "Otter Books", -900))
+        entry_id = entries.record_entry(self.db, BY, self.current, entries.TypedEntry(TODAY, "Otter Books", -900)).made
         self.assertNotIn("sort", self.done())
         entries.set_category(self.db, BY, entry_id, self.category("Presents"))
         budgeting.place(self.db, BY, self.category("Presents"), MAY, 100_000)
         for account, closing_minor in ((self.current, 100_000), (self.reserve, 0)):
-            statement = checking.begin_statement(self.db, BY, account, TODAY, closing_minor)
+            statement = checking.begin_statement(self.db, BY, account, TODAY, closing_minor).made
             checking.reconcile(self.db, BY, statement)
         self.assertEqual(self.done(), list(sittings.STEPS))
 

@@ -35,7 +35,7 @@ class ManyAtOnce(HouseholdCase):
             (ManyChange("shift", days=-3), lambda row: row.day == TODAY - timedelta(days=3)),
         ):
             with self.subTest(asked.what):
-                _, step_id = registers.change_many(self.db, BY, self.current, self.ids, asked)
+                step_id = registers.change_many(self.db, BY, self.current, self.ids, asked).step_id
                 changed = [row for row in self.rows() if row.entry_id in self.ids]
                 self.assertEqual([bool(holds(row)) for row in changed], [True, True])
                 changes.undo_step(self.db, BY, step_id)
@@ -43,7 +43,7 @@ class ManyAtOnce(HouseholdCase):
 
     def test_one_locked_entry_keeps_all_as_they_were(self):
         registers.change_many(self.db, BY, self.current, self.ids[:1], ManyChange("cleared"))
-        checking.reconcile(self.db, BY, checking.begin_statement(self.db, BY, self.current, TODAY, 98_800))
+        checking.reconcile(self.db, BY, checking.begin_statement(self.db, BY, self.current, TODAY, 98_800).made)
         before = self.rows()
         for what in ("delete", "shift"):
             with self.subTest(what), self.assertRaisesRegex(NotAllowed, "reconciled with the statement"):

@@ -6,7 +6,7 @@ from bolsa.core.holdings.shares import E8, Move
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.accounts import ending
-from bolsa.services.bringing import bringing_in, previewing
+from bolsa.services.bringing import bringing_in, previewing, undoing
 from bolsa.services.bringing.previewing import Choice
 from bolsa.services.holdings import shares
 from bolsa.store.accounts import accounts
@@ -36,7 +36,7 @@ class Shares(HouseholdCase):
         self.listed(120)
         self.assertEqual((self.holding().missing_e8, shares.count_differing(self.db)), (80 * E8, {self.depot: 1}))
         suspect = self.holding().suspects[0]
-        _, step_id = shares.cure(self.db, BY, self.depot, self.holding().security.id, suspect.key)
+        step_id = shares.cure(self.db, BY, self.depot, self.holding().security.id, suspect.key).step_id
         self.assertEqual((self.holding().missing_e8, self.holding().now_e8), (0, 120 * E8))
         self.assertEqual(shares.count_differing(self.db), {})
         with self.assertRaises(Conflict):
@@ -97,7 +97,7 @@ class Shares(HouseholdCase):
     def test_a_list_can_be_forgotten_and_the_forgetting_undone(self):
         self.enter(40)
         self.listed(30)
-        step_id = shares.forget_positions(self.db, BY, self.depot, self.holding().security.id)
+        step_id = shares.forget_positions(self.db, BY, self.depot, self.holding().security.id).step_id
         self.assertEqual((self.holding().declared, shares.count_differing(self.db)), (None, {}))
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.holding().missing_e8, -10 * E8)
@@ -105,7 +105,7 @@ class Shares(HouseholdCase):
     def test_a_move_is_taken_out_and_put_back(self):
         self.enter(40)
         move = shares.shares_page(self.db, BY, self.depot).moves[0][0]
-        _, step_id = shares.remove_move(self.db, BY, move.id)
+        step_id = shares.remove_move(self.db, BY, move.id).step_id
         self.assertEqual(shares.shares_page(self.db, BY, self.depot).moves, ())
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.holding().now_e8, 40 * E8)
@@ -115,7 +115,7 @@ class Shares(HouseholdCase):
     def test_deleting_the_account_takes_its_shares_and_undo_brings_them_back(self):
         self.enter(40)
         self.listed(40)
-        step_id = ending.delete_account(self.db, BY, self.depot, "Depot")
+        step_id = ending.delete_account(self.db, BY, self.depot, "Depot").step_id
         self.assertEqual(shares.count_differing(self.db), {})
         self.assertEqual(self.db.execute("SELECT count(*) FROM share_move").fetchone()[0], 0)
         changes.undo_step(self.db, BY, step_id)
@@ -131,7 +131,7 @@ class Shares(HouseholdCase):
     def test_a_batch_is_taken_out_but_for_what_was_changed_since(self):
         done = self.bring(investments(trade(units="40") + trade(units="5", ref="t2"), position("35")))
         shares.cure(self.db, BY, self.depot, self.holding().security.id, self.holding().suspects[0].key)
-        said = changes.undo_batch(self.db, BY, done.batch_id)
+        said = undoing.undo_batch(self.db, BY, done.batch_id).made
         self.assertIn("1 move of shares", said)
         self.assertEqual([m.shares_e8 for m, _ in shares.shares_page(self.db, BY, self.depot).moves], [-5 * E8])
 
@@ -143,7 +143,7 @@ class Shares(HouseholdCase):
         previewing.choose_accounts(self.db, BY, batch_id, {"NEW77": Choice("new", name="New depot", kind="brokerage")})
         shown = previewing.get_preview(self.db, batch_id)
         self.assertEqual((len(shown.shares[0].new), shown.to_bring), (1, 2))
-        self.assertEqual(bringing_in.bring_in(self.db, BY, batch_id).moves, 1)
+        self.assertEqual(bringing_in.bring_in(self.db, BY, batch_id).made.moves, 1)
         made = accounts.find_account_named(self.db, "New depot")
         self.assertEqual(shares.shares_page(self.db, BY, made.id).holdings[0].missing_e8, 0)
 

@@ -99,17 +99,21 @@ class Transactions(StoreCase):
 
 class Journal(StoreCase):
     def do(self, sentence, sql, **values):
-        with atomic(self.db), journal.step(self.db, sentence, AT) as step_id:
+        with atomic(self.db):
+            step_id = journal.begin_step(self.db, AT, None)
             self.db.execute(sql, values)
+            journal.end_step(self.db, step_id, sentence)
         return step_id
 
     def names(self):
         return [row["name"] for row in self.db.execute("SELECT name FROM member ORDER BY id")]
 
     def undo(self, step_id):
-        with atomic(self.db), journal.step(self.db, "Undone", AT) as undoing:
+        with atomic(self.db):
+            undoing = journal.begin_step(self.db, AT, None)
             journal.reverse_changes(self.db, step_id)
             journal.mark_undone(self.db, step_id, undoing)
+            journal.end_step(self.db, undoing, "Undone")
         return undoing
 
     def test_undo_and_undo_of_the_undo(self):

@@ -60,8 +60,10 @@ class FromTheFirstSchema(unittest.TestCase):
         with atomic(self.db):
             for statement in migrate.statements(FIRST_HOUSEHOLD):
                 self.db.execute(statement)
-        with atomic(self.db), journal.step(self.db, "Wrote a memo", AT) as self.old_step:
+        with atomic(self.db):
+            self.old_step = journal.begin_step(self.db, AT, None)
             self.db.execute("UPDATE entry SET memo = 'bread' WHERE id = 2")
+            journal.end_step(self.db, self.old_step, "Wrote a memo")
         self.counts = self.count_rows()
 
     def count_rows(self):

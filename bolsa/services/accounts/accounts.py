@@ -9,7 +9,7 @@ from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import convert_minor, is_currency_code
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.house import household
@@ -41,25 +41,26 @@ class NewAccount:
     owner_ids: tuple[int, ...] = ()
 
 
-def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
+def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> Done:
     """Adds an account with its opening balance; gives its id. Raises: InvalidInput naming the field."""
-    kind = KIND_BY_KEY.get(new.kind)
-    if kind is None:
-        raise InvalidInput(f"“{new.kind}” is no kind of account. Kinds: {', '.join(KIND_BY_KEY)}.", field="kind")
-    name = _require_name(db, new.name)
-    home = household.get_household(db).home_currency
-    currency = new.currency or home
-    if not is_currency_code(currency):
-        raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
-    everyday = kind.everyday and currency == home if new.everyday is None else new.everyday
-    _require_home_currency(everyday, currency, home)
-    opened_on = new.opened_on or by.today
-    account = Account(
-        id=0, name=name, kind=kind.key, side=new.side or kind.side, everyday=everyday, currency=currency,
-        institution=new.institution.strip(), number=new.number.replace(" ", ""),
-        group=new.group.strip() or kind.group_for(everyday), opened_on=opened_on, shown=True, note=new.note.strip(),
-    )  # fmt: skip
-    with change(db, by, f"Added the account {name}"):
+    with change(db, by) as done:
+        kind = KIND_BY_KEY.get(new.kind)
+        if kind is None:
+            raise InvalidInput(f"“{new.kind}” is no kind of account. Kinds: {', '.join(KIND_BY_KEY)}.", field="kind")
+        name = _require_name(db, new.name)
+        home = household.get_household(db).home_currency
+        currency = new.currency or home
+        if not is_currency_code(currency):
+            raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
+        everyday = kind.everyday and currency == home if new.everyday is None else new.everyday
+        _require_home_currency(everyday, currency, home)
+        opened_on = new.opened_on or by.today
+        account = Account(
+            id=0, name=name, kind=kind.key, side=new.side or kind.side, everyday=everyday, currency=currency,
+            institution=new.institution.strip(), number=new.number.replace(" ", ""),
+            group=new.group.strip() or kind.group_for(everyday), opened_on=opened_on, shown=True, note=new.note.strip(),
+        )  # fmt: skip
+        done.sentence = f"Added the account {name}"
         account_id = accounts.insert_account(db, account)
         if new.opening_minor:
             category_id = _debt_category(db, name) if new.set_apart and new.opening_minor < 0 else OPENING
@@ -70,20 +71,22 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> int:
             terms.put_terms(db, account_id, new.terms)
         if new.owner_ids:
             terms.put_owners(db, account_id, list(new.owner_ids))
-    return account_id
+        done.made = account_id
+    return done
 
 
-def add_several(db: sqlite3.Connection, by: By, rows: list[NewAccount]) -> int:
-    """Adds several accounts as one step; gives the step's id. Raises: InvalidInput naming row and field; none is added then."""
-    if not rows:
-        raise InvalidInput("Fill at least one row.", field="row-0")
-    with change(db, by, f"Added {len(rows)} accounts") as step_id:
+def add_several(db: sqlite3.Connection, by: By, rows: list[NewAccount]) -> Done:
+    """Adds several accounts as one step. Raises: InvalidInput naming row and field; none is added then."""
+    with change(db, by) as done:
+        if not rows:
+            raise InvalidInput("Fill at least one row.", field="row-0")
+        done.sentence = f"Added {len(rows)} accounts"
         for i, new in enumerate(rows):
             try:
                 add_account(db, by, new)
             except InvalidInput as error:
                 raise InvalidInput(error.sentence, field=f"row-{i}") from error
-    return step_id
+    return done
 
 
 def get_terms(db: sqlite3.Connection, account_id: int) -> Terms:
@@ -125,25 +128,26 @@ def _debt_category(db: sqlite3.Connection, account_name: str) -> int:
 
 def change_account(
     db: sqlite3.Connection, by: By, account_id: int, details: AccountDetails | None = None, **words: object
-) -> int:
+) -> Done:
     """Changes an account's name, kind, side, everyday, institution, number, group or note, and its details; gives the step's
     id."""
-    before = accounts.get_account(db, account_id)
-    if "name" in words:
-        words["name"] = _require_name(db, str(words["name"]), besides=account_id)
-    if "number" in words:
-        words["number"] = str(words["number"]).replace(" ", "")
-    after = replace(before, **words)
-    if after.kind not in KIND_BY_KEY:
-        raise InvalidInput("Choose one of the kinds.", field="kind")
-    _require_home_currency(after.everyday, after.currency, household.get_household(db).home_currency)
-    with change(db, by, f"Changed the account {before.name}") as step_id:
+    with change(db, by) as done:
+        before = accounts.get_account(db, account_id)
+        if "name" in words:
+            words["name"] = _require_name(db, str(words["name"]), besides=account_id)
+        if "number" in words:
+            words["number"] = str(words["number"]).replace(" ", "")
+        after = replace(before, **words)
+        if after.kind not in KIND_BY_KEY:
+            raise InvalidInput("Choose one of the kinds.", field="kind")
+        _require_home_currency(after.everyday, after.currency, household.get_household(db).home_currency)
+        done.sentence = f"Changed the account {before.name}"
         accounts.change_account(db, after)
         if after.everyday != before.everyday:
             accounts.mark_everyday_lines(db, account_id)
         if details:
             _put_details(db, account_id, details)
-    return step_id
+    return done
 
 
 def _put_details(db: sqlite3.Connection, account_id: int, details: AccountDetails) -> None:
@@ -158,7 +162,7 @@ def _put_details(db: sqlite3.Connection, account_id: int, details: AccountDetail
 
 
 def move_account(db: sqlite3.Connection, by: By, account_id: int, places: int) -> int:
-    """Moves an account up (less than 0) or down within its group; gives the step's id."""
+    """Moves an account up (less than 0) or down within its group."""
     moved = accounts.get_account(db, account_id)
     listed = accounts.list_accounts(db)
     ids = [a.id for a in listed if (a.everyday, a.group) == (moved.everyday, moved.group)]
@@ -166,28 +170,30 @@ def move_account(db: sqlite3.Connection, by: By, account_id: int, places: int) -
     return place_account(db, by, account_id, ids[max(0, min(len(ids) - 1, at + places))])
 
 
-def place_account(db: sqlite3.Connection, by: By, account_id: int, other_id: int) -> int:
-    """Puts an account in the place of another, which makes room; it takes on that one's group. Gives the step's id."""
-    moved, other = accounts.get_account(db, account_id), accounts.get_account(db, other_id)
-    if moved.everyday != other.everyday:
-        raise InvalidInput("Everyday and apart accounts stand in lists of their own.")
-    ids = [a.id for a in accounts.list_accounts(db)]
-    to = ids.index(other_id)
-    ids.remove(account_id)
-    ids.insert(to, account_id)
-    with change(db, by, f"Moved the account {moved.name}") as step_id:
+def place_account(db: sqlite3.Connection, by: By, account_id: int, other_id: int) -> Done:
+    """Puts an account in the place of another, which makes room; it takes on that one's group."""
+    with change(db, by) as done:
+        moved, other = accounts.get_account(db, account_id), accounts.get_account(db, other_id)
+        if moved.everyday != other.everyday:
+            raise InvalidInput("Everyday and apart accounts stand in lists of their own.")
+        ids = [a.id for a in accounts.list_accounts(db)]
+        to = ids.index(other_id)
+        ids.remove(account_id)
+        ids.insert(to, account_id)
+        done.sentence = f"Moved the account {moved.name}"
         if moved.group != other.group:
             accounts.change_account(db, replace(moved, group=other.group))
         accounts.change_order(db, ids)
-    return step_id
+    return done
 
 
-def set_shown(db: sqlite3.Connection, by: By, account_id: int, shown: bool) -> int:
-    """Hides an account from lists, or shows it again; it stays in every total. Gives the step's id."""
-    account = accounts.get_account(db, account_id)
-    with change(db, by, f"{'Showed' if shown else 'Hid'} the account {account.name}") as step_id:
+def set_shown(db: sqlite3.Connection, by: By, account_id: int, shown: bool) -> Done:
+    """Hides an account from lists, or shows it again; it stays in every total."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        done.sentence = f"{'Showed' if shown else 'Hid'} the account {account.name}"
         accounts.change_account(db, replace(account, shown=shown))
-    return step_id
+    return done
 
 
 def _require_name(db: sqlite3.Connection, name: str, besides: int | None = None) -> str:

@@ -7,7 +7,7 @@ from datetime import date
 from bolsa.core.accounts.valuation import Noted
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import account_ends, accounts, values
 from bolsa.store.accounts.account_ends import Belongings
@@ -18,32 +18,35 @@ from bolsa.store.sorting.categories import UNSORTED
 
 def close_account(
     db: sqlite3.Connection, by: By, account_id: int, day: date, *, rest_to: int | None = None, write_down: bool = False
-) -> int:
-    """Closes an account at the end of a day; gives the step's id. Its history stays.
+) -> Done:
+    """Closes an account at the end of a day. Its history stays.
 
     What it still holds goes to the account `rest_to`, or with `write_down` the value of a valued account is noted as zero.
     Raises: InvalidInput while something is left, is pending, or is dated later.
     """
-    account = accounts.get_account(db, account_id)
-    if account.closed_on is not None:
-        raise InvalidInput(f"{account.name} is closed already.")
-    if day > by.today:
-        raise InvalidInput("An account cannot close in the future.", field="day")
-    belongings = account_ends.count_belongings(db, account_id)
-    if belongings.last_day and belongings.last_day > day:
-        raise InvalidInput(f"{account.name} has an entry on {belongings.last_day:%-d %B %Y}. Close it after that.", field="day")
-    if any(s.state == "open" for s in statements.list_statements(db, account_id)):
-        raise InvalidInput("A statement of this account is being checked. Finish it, or give it up, first.")
-    rest = accounts.sum_balance(db, account_id, day)
-    if rest and rest_to is None and not write_down:
-        raise InvalidInput("It still holds something. Say where that goes.", field="rest_to")
-    with change(db, by, f"Closed the account {account.name}") as step_id:
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        if account.closed_on is not None:
+            raise InvalidInput(f"{account.name} is closed already.")
+        if day > by.today:
+            raise InvalidInput("An account cannot close in the future.", field="day")
+        belongings = account_ends.count_belongings(db, account_id)
+        if belongings.last_day and belongings.last_day > day:
+            raise InvalidInput(
+                f"{account.name} has an entry on {belongings.last_day:%-d %B %Y}. Close it after that.", field="day"
+            )
+        if any(s.state == "open" for s in statements.list_statements(db, account_id)):
+            raise InvalidInput("A statement of this account is being checked. Finish it, or give it up, first.")
+        rest = accounts.sum_balance(db, account_id, day)
+        if rest and rest_to is None and not write_down:
+            raise InvalidInput("It still holds something. Say where that goes.", field="rest_to")
+        done.sentence = f"Closed the account {account.name}"
         if rest and write_down and account.is_valued:
             values.put_value(db, account_id, Noted(day, 0))
         elif rest:
             _move_rest(db, account_id, rest, day, rest_to)
         accounts.change_account(db, replace(accounts.get_account(db, account_id), closed_on=day))
-    return step_id
+    return done
 
 
 def _move_rest(db: sqlite3.Connection, account_id: int, rest_minor: int, day: date, rest_to: int | None) -> None:
@@ -58,12 +61,13 @@ def _move_rest(db: sqlite3.Connection, account_id: int, rest_minor: int, day: da
     entries.insert_entry(db, Entry(day, f"Rest of {account.name}", (out, into)))
 
 
-def open_again(db: sqlite3.Connection, by: By, account_id: int) -> int:
-    """Opens a closed account again; gives the step's id."""
-    account = accounts.get_account(db, account_id)
-    with change(db, by, f"Opened the account {account.name} again") as step_id:
+def open_again(db: sqlite3.Connection, by: By, account_id: int) -> Done:
+    """Opens a closed account again."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        done.sentence = f"Opened the account {account.name} again"
         accounts.change_account(db, replace(account, closed_on=None))
-    return step_id
+    return done
 
 
 def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
@@ -71,15 +75,16 @@ def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
     return account_ends.count_belongings(db, account_id)
 
 
-def delete_account(db: sqlite3.Connection, by: By, account_id: int, typed_name: str) -> int:
-    """Deletes an account and all that is only its own, as one step that can be undone; gives the step's id.
+def delete_account(db: sqlite3.Connection, by: By, account_id: int, typed_name: str) -> Done:
+    """Deletes an account and all that is only its own, as one step that can be undone.
 
     The other side of a transfer stays, not sorted. Raises: InvalidInput unless the account's name is typed.
     """
-    account = accounts.get_account(db, account_id)
-    if " ".join(typed_name.split()).casefold() != account.name.casefold():
-        raise InvalidInput(f"Type “{account.name}” to delete it.", field="name")
-    with change(db, by, f"Deleted the account {account.name}") as step_id:
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        if " ".join(typed_name.split()).casefold() != account.name.casefold():
+            raise InvalidInput(f"Type “{account.name}” to delete it.", field="name")
+        done.sentence = f"Deleted the account {account.name}"
         account_ends.remove_belongings(db, account_id)
         for entry_id in account_ends.list_own_entries(db, account_id):
             entries.remove_entry(db, entry_id)
@@ -88,4 +93,4 @@ def delete_account(db: sqlite3.Connection, by: By, account_id: int, typed_name: 
         for entry in entries.list_entries(db, touched):
             entries.change_entry(db, entry)  # whether it touches an everyday account is set anew
         account_ends.remove_account(db, account_id)
-    return step_id
+    return done

@@ -10,7 +10,7 @@ from urllib.parse import urlencode
 from bolsa.core.money import is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services.bringing.connections import Request, Send, send_over_http
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.accounts.accounts import Rate
@@ -39,46 +39,49 @@ def list_foreign(db: sqlite3.Connection) -> dict[str, list[Rate]]:
     return {code: accounts.list_latest_rates(db, code, 40) for code in codes}
 
 
-def note_rate(db: sqlite3.Connection, by: By, currency: str, day: date, rate_e8: int) -> int:
-    """Notes a rate by hand; gives the step's id."""
-    if not is_currency_code(currency):
-        raise InvalidInput("Write the currency as three capital letters, such as SEK.", field="currency")
-    if day > by.today:
-        raise InvalidInput("A rate cannot be noted for a day to come.", field="day")
-    with change(db, by, f"Noted the rate of {currency} on {day.isoformat()}") as step_id:
+def note_rate(db: sqlite3.Connection, by: By, currency: str, day: date, rate_e8: int) -> Done:
+    """Notes a rate by hand."""
+    with change(db, by) as done:
+        if not is_currency_code(currency):
+            raise InvalidInput("Write the currency as three capital letters, such as SEK.", field="currency")
+        if day > by.today:
+            raise InvalidInput("A rate cannot be noted for a day to come.", field="day")
+        done.sentence = f"Noted the rate of {currency} on {day.isoformat()}"
         accounts.put_rate(db, currency, day, rate_e8)
-    return step_id
+    return done
 
 
-def forget_rate(db: sqlite3.Connection, by: By, currency: str, day: date) -> int:
-    """Forgets a rate; gives the step's id."""
-    with change(db, by, f"Forgot the rate of {currency} on {day.isoformat()}") as step_id:
+def forget_rate(db: sqlite3.Connection, by: By, currency: str, day: date) -> Done:
+    """Forgets a rate."""
+    with change(db, by) as done:
+        done.sentence = f"Forgot the rate of {currency} on {day.isoformat()}"
         accounts.remove_rate(db, currency, day)
-    return step_id
+    return done
 
 
-def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over_http) -> tuple[int, int | None]:
+def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over_http) -> Done:
     """Fetches the daily rates since the last known day of every foreign currency; a rate set by hand stays.
 
-    Gives how many are new, and the step's id. Raises: ServiceUnavailable.
+    Makes how many are new. Raises: ServiceUnavailable.
     """
     home = household.get_household(db).home_currency
-    found: list[tuple[str, date, int]] = []
-    for currency, known in list_foreign(db).items():
+    told: list[tuple[str, date, int]] = []
+    for currency, known in list_foreign(db).items():  # asked before the write lock is taken: a service may be slow
         feed = [rate.day for rate in known if rate.source == "feed"]
         first = max(feed) + timedelta(days=1) if feed else by.today - timedelta(days=DAYS_BACK)
-        by_hand = {rate.day for rate in known if rate.source == "hand"}
         query = urlencode({"base": home, "currency": currency, "from": first.isoformat(), "to": by.today.isoformat()})
         for row in _read_csv(_ask(url, f"/rates.csv?{query}", send), ("day", "rate")):
             day, rate = _day(row["day"]), _number(row["rate"])
-            if first <= day <= by.today and day not in by_hand and rate > 0:
-                found.append((currency, day, int(rate * E8)))
-    if not found:
-        return 0, None
-    with change(db, by, f"Fetched {len(found)} rates") as step_id:
+            if first <= day <= by.today and rate > 0:
+                told.append((currency, day, int(rate * E8)))
+    with change(db, by) as done:
+        by_hand = {(rate.currency, rate.day) for known in list_foreign(db).values() for rate in known if rate.source == "hand"}
+        found = [one for one in told if one[:2] not in by_hand]
+        done.sentence = f"Fetched {len(found)} rates"
         for currency, day, rate_e8 in found:
             accounts.put_rate(db, currency, day, rate_e8, "feed")
-    return len(found), step_id
+        done.made = len(found)
+    return done
 
 
 def read_index(url: str, name: str, send: Send = send_over_http) -> list[tuple[date, Decimal]]:

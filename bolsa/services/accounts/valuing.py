@@ -11,12 +11,12 @@ from bolsa.core.accounts.valuation import Gap, IndexPoints, Noted, fill_gap, fin
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.formats.value_list import read_value_list
 from bolsa.services.accounts.market import read_index
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts, terms, values
 from bolsa.store.accounts.values import ValueNote
-from bolsa.store.connection import atomic, reading
+from bolsa.store.connection import reading
 from bolsa.store.house import household
 
 
@@ -58,62 +58,68 @@ def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
     return values.list_last_values(db)
 
 
-def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amount_minor: int) -> int:
-    """Notes what an account was worth at the end of a day, and books the gain or loss up to it; gives the step's id."""
-    account = accounts.get_account(db, account_id)
-    if account.everyday:
-        raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
-    if day > by.today:
-        raise InvalidInput("A value cannot be noted for a day to come.", field="day")
-    with change(db, by, f"Noted the value of {account.name} on {day.isoformat()}") as step_id:
+def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amount_minor: int) -> Done:
+    """Notes what an account was worth at the end of a day, and books the gain or loss up to it."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        if account.everyday:
+            raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
+        if day > by.today:
+            raise InvalidInput("A value cannot be noted for a day to come.", field="day")
+        done.sentence = f"Noted the value of {account.name} on {day.isoformat()}"
         values.put_value(db, account_id, Noted(day, amount_minor))
-    return step_id
+    return done
 
 
-def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> int:
-    """Forgets a noted value and what it booked; gives the step's id."""
-    account = accounts.get_account(db, account_id)
-    note = next((n for n in values.list_values(db, account_id) if n.day == day), None)
-    if note is None:
-        raise InvalidInput("There is no value on that day.", field="day")
-    with change(db, by, f"Forgot the value of {account.name} on {day.isoformat()}") as step_id:
+def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> Done:
+    """Forgets a noted value and what it booked."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        note = next((n for n in values.list_values(db, account_id) if n.day == day), None)
+        if note is None:
+            raise InvalidInput("There is no value on that day.", field="day")
+        done.sentence = f"Forgot the value of {account.name} on {day.isoformat()}"
         values.remove_value(db, account_id, day)
         if note.entry_id:
             values.remove_booking(db, note.entry_id)
-    return step_id
+    return done
 
 
-def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
-    """Notes pasted values, a day and an amount a line; gives how many and the step's id.
+def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Done:
+    """Notes pasted values, a day and an amount a line; makes how many.
 
     Raises: InvalidInput naming the line that cannot be read; none is noted then.
     """
-    account = accounts.get_account(db, account_id)
-    found = read_value_list(text, account.currency)
-    late = next((day for day, _ in found if day > by.today), None)
-    if late:
-        raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")
-    with change(db, by, f"Noted {len(found)} values of {account.name}") as step_id:
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        found = read_value_list(text, account.currency)
+        late = next((day for day, _ in found if day > by.today), None)
+        if late:
+            raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")
+        done.sentence = f"Noted {len(found)} values of {account.name}"
         for day, amount in found:
             values.put_value(db, account_id, Noted(day, amount, "brought"))
-    return len(found), step_id
+        done.made = len(found)
+    return done
 
 
-def fill_holes(db: sqlite3.Connection, by: By, account_id: int, way: str, first_day: date | None = None) -> tuple[int, int]:
+def fill_holes(db: sqlite3.Connection, by: By, account_id: int, way: str, first_day: date | None = None) -> Done:
     """Fills the hole after a noted value, or every hole, "between" by a straight line or "carried"; an open one is carried.
 
     Gives how many month ends that were and the step's id. Raises: InvalidInput if there is no such hole.
     """
-    account = accounts.get_account(db, account_id)
-    notes = [note.as_noted() for note in values.list_values(db, account_id)]
-    gaps = [gap for gap in find_gaps(notes, by.today) if first_day in (None, gap.before.day)]
-    if not gaps or way not in ("between", "carried"):
-        raise InvalidInput("There is no such hole any more.")
-    filled = [noted for gap in gaps for noted in fill_gap(gap, way, by.today)]
-    with change(db, by, f"Filled {'a hole' if len(gaps) == 1 else 'holes'} in the values of {account.name}") as step_id:
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        notes = [note.as_noted() for note in values.list_values(db, account_id)]
+        gaps = [gap for gap in find_gaps(notes, by.today) if first_day in (None, gap.before.day)]
+        if not gaps or way not in ("between", "carried"):
+            raise InvalidInput("There is no such hole any more.")
+        filled = [noted for gap in gaps for noted in fill_gap(gap, way, by.today)]
+        done.sentence = f"Filled {'a hole' if len(gaps) == 1 else 'holes'} in the values of {account.name}"
         for noted in filled:
             values.put_value(db, account_id, noted)
-    return len(filled), step_id
+        done.made = len(filled)
+    return done
 
 
 @dataclass(frozen=True)
@@ -127,10 +133,9 @@ class ToCarry:
 
 @dataclass(frozen=True)
 class Carried:
-    """How many values were carried, the step's id (None if none was), and by account's name why it waits for its index."""
+    """How many values were carried, and by account's name why it waits for its index."""
 
     count: int
-    step_id: int | None
     waiting: dict[str, str]
 
 
@@ -178,8 +183,8 @@ def _start_of_curve(db: sqlite3.Connection, account_id: int) -> Noted | None:
     return hand[-1] if hand else None
 
 
-def carry_values(db: sqlite3.Connection, by: By, index_url: str | None = None, report: Report = silent) -> Carried:
-    """Carries every value that is due to its month ends.
+def carry_values(db: sqlite3.Connection, by: By, index_url: str | None = None, report: Report = silent) -> Done:
+    """Carries every value that is due to its month ends; makes a `Carried`.
 
     A value that follows an index is carried only when the service answers: it waits, and Books says so, until it does.
     Without an address (None) nobody is asked, and what was said before stays.
@@ -199,23 +204,24 @@ def carry_values(db: sqlite3.Connection, by: By, index_url: str | None = None, r
                 why[account.id] = error.sentence
                 continue
         ready.append((account.id, list_carried(own, start, by.today, index)[-count:]))
-    count, step_id = sum(len(found) for _, found in ready), None
-    with atomic(db):
-        if index_url is not None:
-            _tell_waiting(db, by, why)
-        if count:
-            with change(db, by, f"Carried {count} values to month ends") as step_id:
-                for account_id, found in ready:
-                    for noted in found:
-                        values.put_value(db, account_id, noted)
-    return Carried(count, step_id, {account.name: why[account.id] for account, *_ in due if account.id in why})
+    count = sum(len(found) for _, found in ready)
+    if index_url is not None:
+        _tell_waiting(db, by, why)
+    with change(db, by) as done:
+        done.sentence = f"Carried {count} values to month ends"
+        for account_id, found in ready:
+            for noted in found:
+                values.put_value(db, account_id, noted)
+        done.made = Carried(count, {account.name: why[account.id] for account, *_ in due if account.id in why})
+    return done
 
 
 _TOLD = "waiting for an index"  # the setting that keeps what the service said last: {account id: [day, sentence]}
 
 
 def _tell_waiting(db: sqlite3.Connection, by: By, why: dict[int, str]) -> None:
-    household.put_setting(db, _TOLD, json.dumps({id_: [by.today.isoformat(), sentence] for id_, sentence in why.items()}))
+    with note(db):
+        household.put_setting(db, _TOLD, json.dumps({id_: [by.today.isoformat(), sentence] for id_, sentence in why.items()}))
 
 
 def _list_told(db: sqlite3.Connection) -> dict[int, str]:

@@ -14,7 +14,6 @@ from bolsa.errors import Conflict, InvalidInput, UnreadableFile
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.ofx import has_investments
 from bolsa.formats.sniff import kind_of_file
-from bolsa.services.accounts.settling import settle
 from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import find_account_of_csv, read_csv_file, with_card_sign
 from bolsa.services.bringing.judging import judge_again
@@ -28,15 +27,14 @@ from bolsa.services.bringing.uploads import (
     require_waiting,
 )
 from bolsa.services.bringing.written_rows import write_rows
+from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.holdings import shares
 from bolsa.services.progress import Report, silent
-from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, connections
 from bolsa.store.bringing.brought import Batch, BatchCount
 from bolsa.store.bringing.connections import Connection, RemoteAccount
-from bolsa.store.connection import atomic
 
 CHUNK = 5000
 
@@ -61,33 +59,35 @@ class Brought:
     step_id: int | None = None
 
 
-def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = silent) -> Brought:
-    """Writes what a waiting batch brings, in one transaction: all of it or none. Raises: Conflict."""
-    batch = require_waiting(db, batch_id)
-    if batch.problem:
-        raise Conflict(batch.problem)
-    if brought.is_overtaken(db, batch_id):
-        judge_again(db, batch_id)
-    counts = brought.count_verdicts(db, batch_id)
-    total = sum(counts.values())
-    sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
-    with atomic(db):
+def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = silent, *, just_judged: bool = False) -> Done:
+    """Writes what a waiting batch brings, in one transaction: all of it or none; makes a `Brought`. Raises: Conflict."""
+    with note(db):  # one transaction: an account's number is remembered by a step of its own, before the batch's
+        batch = require_waiting(db, batch_id)
+        if batch.problem:
+            raise Conflict(batch.problem)
+        if not just_judged:  # what is here may have changed since the preview, whoever changed it
+            judge_again(db, batch_id)
+        counts = brought.count_verdicts(db, batch_id)
         _remember_numbers(db, by, batch, brought.get_format(db, batch_id))
-        with journal.step(db, sentence, by.at, by.member_id, batch_id=batch_id) as step_id:
-            after = done = 0
-            while rows := brought.list_rows(db, batch_id, after_id=after, most=CHUNK):
-                write_rows(db, batch_id, [row for row in rows if row.take], by.at)
-                after, done = rows[-1].id, done + len(rows)
-                report(done, total, f"{done:,} of {total:,} rows")
+        with change(db, by, batch_id=batch_id) as done:
+            done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
+            _write_all(db, by, batch_id, sum(counts.values()), report)
             invested = list_shares(db, batch) if brought.get_format(db, batch_id) != "csv" else []
             moves = sum(shares.write_shares(db, batch_id, account, found) for account, found in invested)
             brought.change_batch_state(db, batch_id, "brought", by.at)
             brought.remove_upload(db, batch_id, keep_containing=b"INVSTMTRS")
-            for account_id in brought.list_accounts_of_batch(db, batch_id):
-                settle(db, account_id)
     positions = sum(len(found.positions) for _, found in invested)
     moved = {"moves": moves, "positions": positions, "shares_of": tuple(account.id for account, _ in invested)}
-    return Brought(batch_id, **counts, **moved, differing=_differing(db, batch_id), step_id=step_id)
+    done.made = Brought(batch_id, **counts, **moved, differing=_differing(db, batch_id), step_id=done.step_id)
+    return done
+
+
+def _write_all(db: sqlite3.Connection, by: By, batch_id: int, total: int, report: Report) -> None:
+    after = count = 0
+    while rows := brought.list_rows(db, batch_id, after_id=after, most=CHUNK):
+        write_rows(db, batch_id, [row for row in rows if row.take], by.at)
+        after, count = rows[-1].id, count + len(rows)
+        report(count, total, f"{count:,} of {total:,} rows")
 
 
 def _remember_numbers(db: sqlite3.Connection, by: By, batch: Batch, kind: str) -> None:
@@ -96,7 +96,8 @@ def _remember_numbers(db: sqlite3.Connection, by: By, batch: Batch, kind: str) -
     for account_id, number in numbers.items():
         account = accounts.get_account(db, int(account_id))
         if not account.number and accounts.find_account_named(db, number) is None:
-            with journal.step(db, f"Remembered {number} as the number of {account.name}", by.at, by.member_id):
+            with change(db, by) as done:
+                done.sentence = f"Remembered {number} as the number of {account.name}"
                 accounts.change_account(db, replace(account, number=number))
 
 
@@ -121,10 +122,13 @@ def import_file(
     Accounts that a file holds and nobody here knows are made. Raises: UnreadableFile, InvalidInput; nothing is kept then.
     """
     done = Brought(0)
-    with suppress(_NothingKeptError), atomic(db):
+    with suppress(_NothingKeptError), note(db):
         batch_id, warnings = _staged_whole(db, by, account_id, name, content, report)
         is_waiting = brought.get_batch(db, batch_id).state == "waiting"
-        done = replace(bring_in(db, by, batch_id, report) if is_waiting else Brought(batch_id), warnings=tuple(warnings))
+        done = replace(
+            bring_in(db, by, batch_id, report, just_judged=True).made if is_waiting else Brought(batch_id),
+            warnings=tuple(warnings),
+        )
         if dry_run:
             raise _NothingKeptError
     return done
@@ -155,7 +159,9 @@ def _staged_whole(
             accounts.change_account(db, replace(chosen, number=one.number))  # the first of several goes where it was told
             account = chosen = accounts.get_account(db, chosen.id)
         elif account is None:
-            account = staging.make_account(db, one, chosen, by.today)
+            with change(db, by) as made:
+                account = staging.make_account(db, one, chosen, by.today)
+                made.sentence = f"Added the account {account.name}, found in “{name}”"
             warnings.append(
                 f"Made the account “{account.name}”, which the file holds{f' beside {chosen.name}' if chosen else ''}."
             )

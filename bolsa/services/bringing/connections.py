@@ -17,13 +17,12 @@ from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
 from bolsa.formats.ofx import is_account_unknown, read_ofx
 from bolsa.services.bringing import bringing_in, previewing
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import connections
 from bolsa.store.bringing.connections import Connection, RemoteAccount
-from bolsa.store.connection import atomic
 
 TIMEOUT_SECONDS = 15
 MOST_REPLY_BYTES = 16 * 1024 * 1024
@@ -117,7 +116,7 @@ def connect(db: sqlite3.Connection, institution: Institution, code: str, verifie
     except (ValueError, KeyError) as error:
         raise ServiceUnavailable("The institution did not grant the consent.") from error
     remotes = _remote_accounts(institution.base_url, token, send)
-    with atomic(db):
+    with note(db):
         known = next((c for c in connections.list_connections(db) if c.institution == institution.name), None)
         if known:
             connection_id = known.id
@@ -141,19 +140,20 @@ def _remote_accounts(base_url: str, token: str, send: Send) -> list[RemoteAccoun
         raise ServiceUnavailable("The institution's list of accounts cannot be read.") from error
 
 
-def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, account_id: int | None) -> int:
-    """Links an account at the institution to one here, or to none; gives the step's id.
+def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, account_id: int | None) -> Done:
+    """Links an account at the institution to one here, or to none.
 
     Raises: InvalidInput if the currencies differ.
     """
-    remote = next((r for r in connections.list_remote_accounts(db, connection_id) if r.id == remote_id), None)
-    if remote is None:
-        raise InvalidInput("That account does not belong to this connection.")
-    if account_id is not None and accounts.get_account(db, account_id).currency != remote.currency:
-        raise InvalidInput(f"{remote.remote_name} is in {remote.currency}; choose an account in {remote.currency}.")
-    with change(db, by, f"Linked {remote.remote_name}" if account_id else f"Left out {remote.remote_name}") as step_id:
+    with change(db, by) as done:
+        remote = next((r for r in connections.list_remote_accounts(db, connection_id) if r.id == remote_id), None)
+        if remote is None:
+            raise InvalidInput("That account does not belong to this connection.")
+        if account_id is not None and accounts.get_account(db, account_id).currency != remote.currency:
+            raise InvalidInput(f"{remote.remote_name} is in {remote.currency}; choose an account in {remote.currency}.")
+        done.sentence = f"Linked {remote.remote_name}" if account_id else f"Left out {remote.remote_name}"
         connections.link_remote_account(db, remote_id, account_id)
-    return step_id
+    return done
 
 
 @dataclass(frozen=True)
@@ -209,7 +209,7 @@ def _kept(
 ) -> Download:
     """Keeps what was found as a waiting batch, and with the connection how it went."""
     problems = list(failed)
-    with atomic(db):
+    with note(db):
         for remote in missing:
             since = remote.missing_since or by.today
             connections.note_seen(db, remote.id, last_seen=remote.last_seen, missing_since=since)
@@ -236,7 +236,7 @@ def _kept(
 
 
 def _mark_broken(db: sqlite3.Connection, connection: Connection, sentence: str) -> None:
-    with atomic(db):
+    with note(db):
         connections.change_connection(db, replace(connection, state="broken", last_error=sentence))
 
 
@@ -279,7 +279,7 @@ def ofx_request(remote: RemoteAccount, first: date, today: date) -> str:
 def cut_off(db: sqlite3.Connection, connection_id: int) -> None:
     """Ends a connection: the token is forgotten, what it brought stays."""
     connection = connections.get_connection(db, connection_id)
-    with atomic(db):
+    with note(db):
         connections.change_connection(db, replace(connection, token="", state="cut off"))
 
 

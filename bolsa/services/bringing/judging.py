@@ -9,11 +9,11 @@ from bolsa.core.bringing.doubts import find_doubtful
 from bolsa.core.bringing.matching import DAYS_SAME_ID, Verdict, judge_rows
 from bolsa.core.bringing.pending import DAYS_TO_BOOK, PendingLine, find_booked, judge_pending
 from bolsa.core.bringing.rows import BroughtRow
+from bolsa.services.changes import note
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
 from bolsa.store.bringing.brought import StoredRow
-from bolsa.store.connection import atomic
 
 JUDGED_TOGETHER = 5_000  # rows
 
@@ -104,7 +104,7 @@ def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
 
     What the user decided stays decided.
     """
-    with atomic(db):
+    with note(db):
         for account_id in brought.list_accounts_of_batch(db, batch_id):
             account = accounts.get_account(db, account_id)
             judge_batch(db, batch_id, account, brought.get_format(db, batch_id), lists_all=False)

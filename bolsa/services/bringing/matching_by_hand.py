@@ -6,56 +6,58 @@ from dataclasses import replace
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.written_rows import entry_of_row, take_back
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
 from bolsa.store.ledger import entries
 
 
-def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int]) -> int:
-    """Makes one entry of two on an account: the typed one stays, with the bank's words; gives the step's id.
+def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int]) -> Done:
+    """Makes one entry of two on an account: the typed one stays, with the bank's words.
 
     Raises: InvalidInput unless exactly one of the two came from the bank and both have one amount.
     """
-    if len(set(entry_ids)) != 2:
-        raise InvalidInput("Choose two entries to match: the typed one and the bank’s.")
-    sides = [(entry, _line_on(entry, account_id)) for entry in (entries.get_entry(db, id_) for id_ in entry_ids)]
-    sides.sort(key=lambda side: brought.find_row_of_line(db, side[1].id) is not None)
-    (typed, here), (sent, there) = sides
-    row = brought.find_row_of_line(db, there.id)
-    if row is None or brought.find_row_of_line(db, here.id) is not None:
-        raise InvalidInput("One of the two must be typed and the other come from the bank.")
-    if here.amount_minor != there.amount_minor:
-        raise InvalidInput("Their amounts differ. Correct the typed one first, or leave them as two.")
-    if "reconciled" in (here.state, there.state):
-        raise InvalidInput("One of the two is reconciled; reopen its statement under Check first.")
-    with change(db, by, f"Matched {typed.payee} with what the bank sent as {sent.payee}") as step_id:
+    with change(db, by) as done:
+        if len(set(entry_ids)) != 2:
+            raise InvalidInput("Choose two entries to match: the typed one and the bank’s.")
+        sides = [(entry, _line_on(entry, account_id)) for entry in (entries.get_entry(db, id_) for id_ in entry_ids)]
+        sides.sort(key=lambda side: brought.find_row_of_line(db, side[1].id) is not None)
+        (typed, here), (sent, there) = sides
+        row = brought.find_row_of_line(db, there.id)
+        if row is None or brought.find_row_of_line(db, here.id) is not None:
+            raise InvalidInput("One of the two must be typed and the other come from the bank.")
+        if here.amount_minor != there.amount_minor:
+            raise InvalidInput("Their amounts differ. Correct the typed one first, or leave them as two.")
+        if "reconciled" in (here.state, there.state):
+            raise InvalidInput("One of the two is reconciled; reopen its statement under Check first.")
+        done.sentence = f"Matched {typed.payee} with what the bank sent as {sent.payee}"
         entries.move_to_trash(db, sent.id, f"{sent.day.isoformat()} {sent.payee}, matched with {typed.payee}", by.at)
         before = merging.merge_into_line(db, replace(row, match_line_id=here.id, verdict="matched"))
         brought.set_lines_of_rows(db, [(here.id, before, row.id)])
-    return step_id
+    return done
 
 
-def unmatch(db: sqlite3.Connection, by: By, line_id: int) -> int:
+def unmatch(db: sqlite3.Connection, by: By, line_id: int) -> Done:
     """Parts a line from the bank's row it was matched with: the row becomes an entry of its own, the line is as it was typed.
 
-    Gives the step's id. Raises: InvalidInput if the line was not matched, or is reconciled.
+    Raises: InvalidInput if the line was not matched, or is reconciled.
     """
-    entry = entries.get_entry_of_line(db, line_id)
-    line = next(line for line in entry.lines if line.id == line_id)
-    row = brought.find_row_of_line(db, line_id)
-    if row is None or not row.line_before:
-        raise InvalidInput("This entry was not matched; it came as it is.")
-    if line.state == "reconciled":
-        raise InvalidInput("This entry is reconciled; reopen its statement under Check first.")
-    account = accounts.get_account(db, row.account_id)
-    with change(db, by, f"Parted {entry.payee} from what the bank sent") as step_id:
+    with change(db, by) as done:
+        entry = entries.get_entry_of_line(db, line_id)
+        line = next(line for line in entry.lines if line.id == line_id)
+        row = brought.find_row_of_line(db, line_id)
+        if row is None or not row.line_before:
+            raise InvalidInput("This entry was not matched; it came as it is.")
+        if line.state == "reconciled":
+            raise InvalidInput("This entry is reconciled; reopen its statement under Check first.")
+        account = accounts.get_account(db, row.account_id)
+        done.sentence = f"Parted {entry.payee} from what the bank sent"
         take_back(db, row)
         made = replace(entry_of_row(row, row.payee, account.currency, None))
         _, line_ids = entries.insert_entries(db, [made])[0]
         brought.set_lines_of_rows(db, [(line_ids[0], None, row.id)])
-    return step_id
+    return done
 
 
 def match_reason(db: sqlite3.Connection, line_id: int) -> str | None:

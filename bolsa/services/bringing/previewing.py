@@ -14,15 +14,14 @@ from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import CsvReading, find_account_of_csv, read_csv_file, read_head, with_card_sign
 from bolsa.services.bringing.staging import FoundAccount, stage_csv, stage_found
 from bolsa.services.bringing.uploads import CHOOSE, insert_file_batch, list_shares, only_account, read_statements, require_waiting
+from bolsa.services.changes import change, note
 from bolsa.services.clock import By
 from bolsa.services.holdings import shares
 from bolsa.services.holdings.shares import SharesToBring
 from bolsa.services.progress import Report, silent
-from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
 from bolsa.store.bringing.brought import OVERRULED, Batch, StoredRow
-from bolsa.store.connection import atomic
 from bolsa.store.holdings import shares as share_store
 
 
@@ -68,7 +67,7 @@ def preview_file(
     found = staging.find_accounts(db, statements, chosen or (only if only and not only.number else None))
     rows = sum(one.rows for one in found)
     report(0, rows, f"Comparing {rows:,} rows with what is here")
-    with atomic(db):
+    with note(db):
         batch_id = insert_file_batch(db, by, chosen, name, content, kind)
         is_known = all(one.account for one in found)
         if not is_known or has_investments(content):
@@ -85,7 +84,7 @@ def _preview_csv(db: sqlite3.Connection, by: By, chosen: Account | None, name: s
     account = chosen or find_account_of_csv(db, name, reading) or only_account(db)
     if account is None:
         raise InvalidInput("This file does not say which account it belongs to. Choose the account.", field="account_id")
-    with atomic(db):
+    with note(db):
         reading = with_card_sign(reading, account)
         batch_id = insert_file_batch(db, by, account, name, content, "csv", reading.to_json())
         brought.put_upload(db, batch_id, content)
@@ -98,11 +97,12 @@ def change_mapping(db: sqlite3.Connection, by: By, batch_id: int, mapping: CsvMa
     batch = require_waiting(db, batch_id)
     account = accounts.get_account(db, batch.account_id)
     reading = read_csv_file(db, brought.get_upload(db, batch_id), mapping.to_json())
-    with atomic(db):
+    with note(db):
         brought.remove_rows(db, batch_id)
         brought.remove_bank_balances(db, batch_id)
         if not stage_csv(db, batch_id, account, reading):
-            with journal.step(db, f"Remembered how files like “{batch.name}” are read", by.at, by.member_id):
+            with change(db, by) as done:
+                done.sentence = f"Remembered how files like “{batch.name}” are read"
                 brought.put_mapping(db, reading.shape, mapping.to_json())
 
 
@@ -125,12 +125,13 @@ def choose_accounts(db: sqlite3.Connection, by: By, batch_id: int, choices: dict
     kind = brought.get_format(db, batch_id)
     statements = read_statements(db, kind, brought.get_upload(db, batch_id), None)
     found = []
-    with atomic(db):
+    with note(db):
         for one in staging.find_accounts(db, statements, None):
             choice = choices.get(one.number, Choice("leave"))
             account = None
             if choice.what == "new":
-                with journal.step(db, f"Added the account {choice.name}, found in “{batch.name}”", by.at, by.member_id):
+                with change(db, by) as done:
+                    done.sentence = f"Added the account {choice.name}, found in “{batch.name}”"
                     account = staging.make_account(db, staging.as_kind(one, choice.kind), None, by.today, choice.name.strip())
             elif choice.what == "here":
                 account = accounts.get_account(db, choice.account_id)
@@ -142,7 +143,7 @@ def choose_accounts(db: sqlite3.Connection, by: By, batch_id: int, choices: dict
 
 def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:
     """Keeps what a connection downloaded as a waiting batch; gives its id."""
-    with atomic(db):
+    with note(db):
         batch_id = brought.insert_batch(db, "connection", name, by.at)
         for account, statement in found:
             staging.stage_statements(db, batch_id, account, [statement], "ofx")
@@ -169,6 +170,11 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
     """Decides about a row in preview: "bring" it in as new, "leave" it out, or "match" it with the proposed entry."""
+    with note(db):
+        _overrule(db, batch_id, row_id, decision)
+
+
+def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
     require_waiting(db, batch_id)
     row = brought.get_row(db, row_id)
     if row.batch_id != batch_id or decision not in ("bring", "leave", "match"):
@@ -193,6 +199,11 @@ def account_of_row(db: sqlite3.Connection, row_id: int) -> int:
 
 def match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: int) -> None:
     """Says that a row in preview is an entry that is here, whatever its amount or day. Raises: InvalidInput, Conflict."""
+    with note(db):
+        _match_by_hand(db, batch_id, row_id, line_id)
+
+
+def _match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: int) -> None:
     require_waiting(db, batch_id)
     row = brought.get_row(db, row_id)
     if row.batch_id != batch_id or line_id not in {c.line_id for c in merging.list_candidates(db, row)}:
@@ -202,6 +213,6 @@ def match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: i
 
 def discard(db: sqlite3.Connection, batch_id: int) -> None:
     """Forgets a waiting batch."""
-    require_waiting(db, batch_id)
-    with atomic(db):
+    with note(db):
+        require_waiting(db, batch_id)
         brought.remove_batch(db, batch_id)

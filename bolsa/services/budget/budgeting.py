@@ -7,7 +7,7 @@ from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
 from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, category_month, covered_until
 from bolsa.core.months import Month, months_between
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
@@ -82,48 +82,49 @@ def _placed_later(db: sqlite3.Connection, plans: list[CategoryPlan], month: Mont
     return budget.sum_placed_ahead_on(db, month, month.last_day)
 
 
-def set_expected(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None) -> int:
+def set_expected(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None) -> Done:
     """Sets what a category is expected to take from this month on, until the next figure set by hand; None clears the
-    figure, and the former one carries on. Gives the step's id."""
-    category = _require_planned(db, category_id)
-    if amount_minor is not None and amount_minor < 0:
-        raise InvalidInput("An expected amount is zero or more.", field="expected")
-    sentence = (
-        f"Set what {category.name} expects from {month}" if amount_minor is not None else f"Cleared {category.name} in {month}"
-    )
-    with change(db, by, sentence) as step_id:
+    figure, and the former one carries on."""
+    with change(db, by) as done:
+        category = _require_planned(db, category_id)
+        if amount_minor is not None and amount_minor < 0:
+            raise InvalidInput("An expected amount is zero or more.", field="expected")
+        set_it, cleared = f"Set what {category.name} expects from {month}", f"Cleared {category.name} in {month}"
+        done.sentence = cleared if amount_minor is None else set_it
         if amount_minor is None:
             budget.remove_expected(db, category_id, month)
         else:
             budget.put_expected(db, category_id, month, amount_minor)
-    return step_id
+    return done
 
 
-def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> int:
-    """Places money for a category in a month, or takes it back (less than 0); gives the step's id.
+def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> Done:
+    """Places money for a category in a month, or takes it back (less than 0).
 
     Raises: InvalidInput for nothing, and for taking back more than was placed in that month.
     """
-    category = _require_planned(db, category_id)
-    if not amount_minor:
-        raise InvalidInput("Say how much.", field="place")
-    placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
-    if amount_minor < 0 and placed + amount_minor < 0:
-        raise InvalidInput(f"Less than that was placed in {month}; shift what was carried in instead.", field="place")
-    verb = "Placed money for" if amount_minor > 0 else "Took back money from"
-    with change(db, by, f"{verb} {category.name}") as step_id:
+    with change(db, by) as done:
+        category = _require_planned(db, category_id)
+        if not amount_minor:
+            raise InvalidInput("Say how much.", field="place")
+        placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
+        if amount_minor < 0 and placed + amount_minor < 0:
+            raise InvalidInput(f"Less than that was placed in {month}; shift what was carried in instead.", field="place")
+        verb = "Placed money for" if amount_minor > 0 else "Took back money from"
+        done.sentence = f"{verb} {category.name}"
         budget.insert_placings(db, [Placing(category_id, month, amount_minor, by.today)])
-    return step_id
+    return done
 
 
-def set_placed(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> int | None:
-    """Makes what is placed for a category in a month that amount; gives the step's id, None if it is so already."""
-    if amount_minor < 0:
-        raise InvalidInput("What is placed is zero or more.", field="placed")
-    placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
-    if placed == amount_minor:
-        return None
-    return place(db, by, category_id, month, amount_minor - placed)
+def set_placed(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> Done:
+    """Makes what is placed for a category in a month that amount; no step, if it is so already."""
+    with change(db, by) as done:
+        if amount_minor < 0:
+            raise InvalidInput("What is placed is zero or more.", field="placed")
+        placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
+        if placed != amount_minor:
+            place(db, by, category_id, month, amount_minor - placed)
+    return done
 
 
 def filling_of(view: BudgetView, category_ids: list[int]) -> Filling:
@@ -133,52 +134,53 @@ def filling_of(view: BudgetView, category_ids: list[int]) -> Filling:
     return fill_needs(rows, view.budget.unplaced_minor)
 
 
-def fill(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> tuple[Filling, int | None]:
+def fill(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> Done:
     """Fills the needs of these categories as far as the money goes; gives what was done and the step's id."""
-    filling = filling_of(budget_view(db, by, month), category_ids)
-    if not filling.amounts:
-        return filling, None
-    count = len(filling.amounts)
-    with change(db, by, f"Filled {count} {'need' if count == 1 else 'needs'} of {month}") as step_id:
+    with change(db, by) as done:
+        filling = filling_of(budget_view(db, by, month), category_ids)
+        done.made = filling
+        count = len(filling.amounts)
+        done.sentence = f"Filled {count} {'need' if count == 1 else 'needs'} of {month}"
         budget.insert_placings(db, [Placing(id_, month, amount, by.today) for id_, amount in filling.amounts.items()])
-    return filling, step_id
+    return done
 
 
-def take_back(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> tuple[int, int | None]:
+def take_back(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> Done:
     """Returns to unplaced what these categories were given in the month and have not spent; gives how much, and the step."""
-    view = budget_view(db, by, month)
-    placings = []
-    for row in view.budget.rows:
-        spare = min(row.placed_minor, row.left_minor)
-        if row.category_id in category_ids and spare > 0:
-            placings.append(Placing(row.category_id, month, -spare, by.today))
-    if not placings:
-        return 0, None
-    with change(db, by, f"Took back money from {len(placings)} categories") as step_id:
+    with change(db, by) as done:
+        view = budget_view(db, by, month)
+        placings = []
+        for row in view.budget.rows:
+            spare = min(row.placed_minor, row.left_minor)
+            if row.category_id in category_ids and spare > 0:
+                placings.append(Placing(row.category_id, month, -spare, by.today))
+        done.sentence = f"Took back money from {len(placings)} categories"
         budget.insert_placings(db, placings)
-    return -sum(p.amount_minor for p in placings), step_id
+        done.made = -sum(p.amount_minor for p in placings)
+    return done
 
 
-def shift(db: sqlite3.Connection, by: By, month: Month, from_id: int, to_id: int, amount_minor: int, reason: str = "") -> int:
-    """Moves money from one category to another, with the reason kept; gives the step's id.
+def shift(db: sqlite3.Connection, by: By, month: Month, from_id: int, to_id: int, amount_minor: int, reason: str = "") -> Done:
+    """Moves money from one category to another, with the reason kept.
 
     Raises: InvalidInput if it is nothing, the same category, or more than is left there.
     """
-    source, target = _require_planned(db, from_id), _require_planned(db, to_id)
-    if from_id == to_id:
-        raise InvalidInput("Shift to another category.", field="from")
-    if amount_minor <= 0:
-        raise InvalidInput("Say how much to shift, above zero.", field="amount")
-    left = budget_view(db, by, month).budget.row_of(from_id).left_minor
-    if amount_minor > left:
-        raise InvalidInput(f"{source.name} has less than that left.", field="amount")
-    both = (
-        Placing(from_id, month, -amount_minor, by.today, to_id, reason.strip()),
-        Placing(to_id, month, amount_minor, by.today, from_id, reason.strip()),
-    )
-    with change(db, by, f"Shifted money from {source.name} to {target.name}") as step_id:
+    with change(db, by) as done:
+        source, target = _require_planned(db, from_id), _require_planned(db, to_id)
+        if from_id == to_id:
+            raise InvalidInput("Shift to another category.", field="from")
+        if amount_minor <= 0:
+            raise InvalidInput("Say how much to shift, above zero.", field="amount")
+        left = budget_view(db, by, month).budget.row_of(from_id).left_minor
+        if amount_minor > left:
+            raise InvalidInput(f"{source.name} has less than that left.", field="amount")
+        both = (
+            Placing(from_id, month, -amount_minor, by.today, to_id, reason.strip()),
+            Placing(to_id, month, amount_minor, by.today, from_id, reason.strip()),
+        )
+        done.sentence = f"Shifted money from {source.name} to {target.name}"
         budget.insert_placings(db, list(both))
-    return step_id
+    return done
 
 
 def sources_for(view: BudgetView, category_id: int) -> list[tuple[Category, int]]:

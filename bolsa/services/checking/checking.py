@@ -12,7 +12,7 @@ from bolsa.core.checking.check import Check, Period, seam_between
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import decimal_text
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
@@ -80,28 +80,29 @@ def begin_statement(
     *,
     opening_minor: int | None = None,
     opening_day: date | None = None,
-) -> int:
+) -> Done:
     """Opens a statement, or changes the open one; what the bank has said already is ticked. Gives its id.
 
     The opening balance is carried from the statement before unless the bank's says another; so is the day.
     Raises: InvalidInput if the day is not after the last reconciled one, or is in the future.
     """
-    account = accounts.get_account(db, account_id)
-    known = statements.list_statements(db, account_id)
-    reconciled = [s for s in known if s.state == "reconciled"]
-    open_one = next((s for s in known if s.state == "open"), None)
-    if closing_day > by.today:
-        raise InvalidInput("A statement cannot close in the future.", field="closing_day")
-    later = [s for s in reconciled if s.closing_day >= closing_day]
-    if later and not (open_one and open_one.closing_day == closing_day):
-        raise InvalidInput(
-            f"{account.name} is checked until {reconciled[0].closing_day:%-d %B %Y}. Give a later day, or reopen that one.",
-            field="closing_day",
-        )
-    if opening_day and opening_day > closing_day:
-        raise InvalidInput("A statement begins before it closes.", field="opening_day")
-    opening = max((s for s in reconciled if s.closing_day < closing_day), key=lambda s: s.closing_day, default=None)
-    with change(db, by, f"Began to check {account.name} to {closing_day.isoformat()}"):
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        known = statements.list_statements(db, account_id)
+        reconciled = [s for s in known if s.state == "reconciled"]
+        open_one = next((s for s in known if s.state == "open"), None)
+        if closing_day > by.today:
+            raise InvalidInput("A statement cannot close in the future.", field="closing_day")
+        later = [s for s in reconciled if s.closing_day >= closing_day]
+        if later and not (open_one and open_one.closing_day == closing_day):
+            raise InvalidInput(
+                f"{account.name} is checked until {reconciled[0].closing_day:%-d %B %Y}. Give a later day, or reopen that one.",
+                field="closing_day",
+            )
+        if opening_day and opening_day > closing_day:
+            raise InvalidInput("A statement begins before it closes.", field="opening_day")
+        opening = max((s for s in reconciled if s.closing_day < closing_day), key=lambda s: s.closing_day, default=None)
+        done.sentence = f"Began to check {account.name} to {closing_day.isoformat()}"
         carried = opening_minor if opening_minor is not None else (opening.closing_minor if opening else 0)
         if open_one:
             words = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
@@ -111,78 +112,85 @@ def begin_statement(
         else:
             statement_id = statements.insert_statement(db, account_id, closing_day, carried, closing_minor, opening_day)
         statements.tick_cleared_lines(db, statements.get_statement(db, statement_id))
-    return statement_id
+        done.made = statement_id
+    return done
 
 
-def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> int:
-    """Gives up a statement that is still open; the lines stay as they are. Gives the step's id."""
-    statement = require_open(db, statement_id)
-    with change(db, by, "Gave up a check") as step_id:
+def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> Done:
+    """Gives up a statement that is still open; the lines stay as they are."""
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        done.sentence = "Gave up a check"
         statements.remove_statement(db, statement.id)
-    return step_id
+    return done
 
 
-def set_ticks(db: sqlite3.Connection, by: By, statement_id: int, line_ids: list[int], ticked: bool) -> None:
+def set_ticks(db: sqlite3.Connection, by: By, statement_id: int, line_ids: list[int], ticked: bool) -> Done:
     """Ticks lines on an open statement, or takes the ticks away."""
-    statement = require_open(db, statement_id)
-    allowed = {item.line_id for item in statements.list_items(db, statement)}
-    with change(db, by, f"{'Ticked' if ticked else 'Unticked'} {len(line_ids)} lines of a statement"):
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        allowed = {item.line_id for item in statements.list_items(db, statement)}
+        done.sentence = f"{'Ticked' if ticked else 'Unticked'} {len(line_ids)} lines of a statement"
         for line_id in line_ids:
             if line_id not in allowed:
                 raise InvalidInput("That line does not belong to this statement.")
             (statements.put_tick if ticked else statements.remove_tick)(db, statement_id, line_id)
+    return done
 
 
-def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> int:
-    """Locks the ticked lines with the statement; gives the step's id. Raises: Conflict while a difference remains."""
-    statement = require_open(db, statement_id)
-    account = accounts.get_account(db, statement.account_id)
-    check = check_of(db, statement)
-    if not check.agrees:
-        left = decimal_text(abs(check.difference_minor), account.currency)
-        raise Conflict(f"A difference of {left} {account.currency} remains. Find it, or write it off, first.")
-    with change(db, by, f"Checked {account.name} to {statement.closing_day.isoformat()}") as step_id:
+def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> Done:
+    """Locks the ticked lines with the statement. Raises: Conflict while a difference remains."""
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        account = accounts.get_account(db, statement.account_id)
+        check = check_of(db, statement)
+        if not check.agrees:
+            left = decimal_text(abs(check.difference_minor), account.currency)
+            raise Conflict(f"A difference of {left} {account.currency} remains. Find it, or write it off, first.")
+        done.sentence = f"Checked {account.name} to {statement.closing_day.isoformat()}"
         statements.lock_ticked_lines(db, statement_id)
         statements.change_statement(db, replace(statement, state="reconciled", reconciled_at=by.at))
-    return step_id
+    return done
 
 
-def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: int) -> int:
-    """Enters what the difference is under a category and ticks it, so that the statement agrees; gives the step's id."""
-    statement = require_open(db, statement_id)
-    account = accounts.get_account(db, statement.account_id)
-    category = categories.get_category(db, category_id)
-    difference = check_of(db, statement).difference_minor
-    if not difference:
-        raise InvalidInput("There is no difference to write off.")
-    line = Line(difference, account.currency, account_id=account.id, state="cleared")
-    entry = entry_on_account(
-        statement.closing_day, "Adjustment", line, [Part(category.id, -difference)], memo="Difference at the check"
-    )
-    entry = replace(entry, origin="adjustment")
-    amount = decimal_text(difference, account.currency).replace("-", "−")
-    with change(db, by, f"Wrote off {amount} {account.currency} under {category.name}") as step_id:
+def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: int) -> Done:
+    """Enters what the difference is under a category and ticks it, so that the statement agrees."""
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        account = accounts.get_account(db, statement.account_id)
+        category = categories.get_category(db, category_id)
+        difference = check_of(db, statement).difference_minor
+        if not difference:
+            raise InvalidInput("There is no difference to write off.")
+        line = Line(difference, account.currency, account_id=account.id, state="cleared")
+        entry = entry_on_account(
+            statement.closing_day, "Adjustment", line, [Part(category.id, -difference)], memo="Difference at the check"
+        )
+        entry = replace(entry, origin="adjustment")
+        amount = decimal_text(difference, account.currency).replace("-", "−")
+        done.sentence = f"Wrote off {amount} {account.currency} under {category.name}"
         _, line_ids = entries.insert_entries(db, [entry])[0]
         statements.put_tick(db, statement_id, line_ids[0])
-    return step_id
+    return done
 
 
-def reopen(db: sqlite3.Connection, by: By, statement_id: int) -> int:
-    """Opens a reconciled statement again, its lines cleared and ticked; gives the step's id.
+def reopen(db: sqlite3.Connection, by: By, statement_id: int) -> Done:
+    """Opens a reconciled statement again, its lines cleared and ticked.
 
     Raises: Conflict while another statement of the account is open.
     """
-    statement = statements.get_statement(db, statement_id)
-    account = accounts.get_account(db, statement.account_id)
-    known = statements.list_statements(db, statement.account_id)
-    if statement.state != "reconciled":
-        raise Conflict("This statement is open already.")
-    if any(s.state == "open" for s in known):
-        raise Conflict("Another statement of this account is being checked. Finish it, or give it up, first.")
-    with change(db, by, f"Reopened {account.name} to {statement.closing_day.isoformat()}") as step_id:
+    with change(db, by) as done:
+        statement = statements.get_statement(db, statement_id)
+        account = accounts.get_account(db, statement.account_id)
+        known = statements.list_statements(db, statement.account_id)
+        if statement.state != "reconciled":
+            raise Conflict("This statement is open already.")
+        if any(s.state == "open" for s in known):
+            raise Conflict("Another statement of this account is being checked. Finish it, or give it up, first.")
+        done.sentence = f"Reopened {account.name} to {statement.closing_day.isoformat()}"
         statements.unlock_lines(db, statement_id)
         statements.change_statement(db, replace(statement, state="open", reconciled_at=None))
-    return step_id
+    return done
 
 
 def later_statements(db: sqlite3.Connection, statement_id: int) -> list[Statement]:

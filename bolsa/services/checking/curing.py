@@ -8,7 +8,7 @@ from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.months import Month
 from bolsa.errors import Conflict
 from bolsa.services.bringing.written_rows import bring_row
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.checking.checking import check_of, require_open
 from bolsa.services.clock import By
 from bolsa.services.ledger import entries as entry_service
@@ -49,20 +49,20 @@ def _this_time(usual: Usual, statement: Statement) -> Usual:
     return replace(usual, day=min(month.day(usual.day.day), statement.closing_day))
 
 
-def cure(db: sqlite3.Connection, by: By, statement_id: int, key: str) -> tuple[str, int]:
-    """Does what a suspect's cure says, all of it as one step; gives a sentence and the step's id.
+def cure(db: sqlite3.Connection, by: By, statement_id: int, key: str) -> Done:
+    """Does what a suspect's cure says, all of it as one step.
 
     Raises: Conflict if the suspect is not there any more.
     """
-    statement = require_open(db, statement_id)
-    suspect = next((s for s in find_findings(db, statement).suspects if s.key == key and s.cures), None)
-    if suspect is None:
-        raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
-    done = " and ".join(_cured(one) for one in suspect.cures)
-    with change(db, by, f"{suspect.title}: {done}") as step_id:
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        suspect = next((s for s in find_findings(db, statement).suspects if s.key == key and s.cures), None)
+        if suspect is None:
+            raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
+        done.sentence = f"{suspect.title}: {' and '.join(_cured(one) for one in suspect.cures)}"
         for one in suspect.cures:
             CURES[one.verb](db, by, statement, one)
-    return f"{suspect.title}: {done}", step_id
+    return done
 
 
 def _cured(one: Cure) -> str:

@@ -8,7 +8,7 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.rows import BroughtMove, BroughtShares
 from bolsa.core.holdings.shares import Move, ShareCure, ShareSuspect, check_move, find_share_suspects, position_on, shares_text
 from bolsa.errors import Conflict, InvalidInput, NotFound
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
@@ -87,63 +87,68 @@ def count_differing(db: sqlite3.Connection) -> dict[int, int]:
     return shares.count_differing(db)
 
 
-def enter_move(db: sqlite3.Connection, by: By, account_id: int, security: str, code: str, move: Move) -> int:
-    """Enters shares that came or went; gives the step's id. Raises: InvalidInput naming the field."""
-    account = _account_with_shares(db, account_id)
-    if move.day > by.today:
-        raise InvalidInput("Shares cannot move on a day to come.", field="day")
-    checked = check_move(move)
-    name = _security_name(security)
-    with change(db, by, f"Entered shares of {name} in {account.name}") as step_id:
+def enter_move(db: sqlite3.Connection, by: By, account_id: int, security: str, code: str, move: Move) -> Done:
+    """Enters shares that came or went. Raises: InvalidInput naming the field."""
+    with change(db, by) as done:
+        account = _account_with_shares(db, account_id)
+        if move.day > by.today:
+            raise InvalidInput("Shares cannot move on a day to come.", field="day")
+        checked = check_move(move)
+        name = _security_name(security)
+        done.sentence = f"Entered shares of {name} in {account.name}"
         security_id = shares.put_security(db, name, _code(code))
         shares.insert_move(db, account_id, replace(checked, security_id=security_id))
-    return step_id
+    return done
 
 
-def remove_move(db: sqlite3.Connection, by: By, move_id: int) -> tuple[int, int]:
+def remove_move(db: sqlite3.Connection, by: By, move_id: int) -> Done:
     """Takes a move out; gives its account's id and the step's. Raises: NotFound."""
-    account_id, move = _get_move(db, move_id)
-    with change(db, by, f"Took out shares of {move.day.isoformat()}") as step_id:
+    with change(db, by) as done:
+        account_id, move = _get_move(db, move_id)
+        done.sentence = f"Took out shares of {move.day.isoformat()}"
         shares.remove_move(db, move_id)
-    return account_id, step_id
+        done.made = account_id
+    return done
 
 
-def note_positions(db: sqlite3.Connection, by: By, account_id: int, day: date, listed: list[tuple[str, str, int]]) -> int:
-    """Notes what the institution declares for the end of a day: (security, code, shares of 1e-8) each; gives the step's id.
+def note_positions(db: sqlite3.Connection, by: By, account_id: int, day: date, listed: list[tuple[str, str, int]]) -> Done:
+    """Notes what the institution declares for the end of a day: (security, code, shares of 1e-8) each.
 
     Raises: InvalidInput; nothing is noted then.
     """
-    account = _account_with_shares(db, account_id)
-    if day > by.today:
-        raise InvalidInput("A position cannot be noted for a day to come.", field="listed_on")
-    if not listed:
-        raise InvalidInput("Write the shares of at least one security.", field="listed_on")
-    with change(db, by, f"Noted the shares that {account.institution or account.name} lists on {day.isoformat()}") as step_id:
+    with change(db, by) as done:
+        account = _account_with_shares(db, account_id)
+        if day > by.today:
+            raise InvalidInput("A position cannot be noted for a day to come.", field="listed_on")
+        if not listed:
+            raise InvalidInput("Write the shares of at least one security.", field="listed_on")
+        done.sentence = f"Noted the shares that {account.institution or account.name} lists on {day.isoformat()}"
         for name, code, shares_e8 in listed:
             security_id = shares.put_security(db, _security_name(name), _code(code))
             shares.put_position(db, account_id, Declared(security_id, day, shares_e8))
-    return step_id
+    return done
 
 
-def forget_positions(db: sqlite3.Connection, by: By, account_id: int, security_id: int) -> int:
-    """Forgets what was declared of a security; gives the step's id."""
-    account = accounts.get_account(db, account_id)
-    with change(db, by, f"Forgot a list of shares of {account.name}") as step_id:
+def forget_positions(db: sqlite3.Connection, by: By, account_id: int, security_id: int) -> Done:
+    """Forgets what was declared of a security."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        done.sentence = f"Forgot a list of shares of {account.name}"
         shares.remove_positions(db, account_id, security_id)
-    return step_id
+    return done
 
 
-def cure(db: sqlite3.Connection, by: By, account_id: int, security_id: int, key: str) -> tuple[str, int]:
-    """Does what a suspect's cure says; gives a sentence and the step's id. Raises: Conflict if it explains nothing any more."""
-    page = shares_page(db, by, account_id)
-    holding = next((h for h in page.holdings if h.security.id == security_id), None)
-    suspect = next((s for s in holding.suspects if s.key == key), None) if holding else None
-    if suspect is None:
-        raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
-    sentence = f"{holding.security.name}: {_done(suspect.cure)}"
-    with change(db, by, sentence) as step_id:
+def cure(db: sqlite3.Connection, by: By, account_id: int, security_id: int, key: str) -> Done:
+    """Does what a suspect's cure says. Raises: Conflict if it explains nothing any more."""
+    with change(db, by) as done:
+        page = shares_page(db, by, account_id)
+        holding = next((h for h in page.holdings if h.security.id == security_id), None)
+        suspect = next((s for s in holding.suspects if s.key == key), None) if holding else None
+        if suspect is None:
+            raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
+        done.sentence = f"{holding.security.name}: {_done(suspect.cure)}"
         _apply(db, account_id, security_id, suspect.cure)
-    return sentence, step_id
+    return done
 
 
 def _done(one: ShareCure) -> str:

@@ -5,9 +5,8 @@ from zoneinfo import available_timezones
 
 from bolsa.core.money import is_currency_code
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
-from bolsa.store.connection import atomic
 from bolsa.store.house import household
 from bolsa.store.house.household import Household
 from bolsa.store.sorting import categories
@@ -34,7 +33,7 @@ def make_household(db: sqlite3.Connection, by: By, kept: Household, members: lis
     names = [name.strip() for name in members if name.strip()]
     if len({name.casefold() for name in names}) != len(names):
         raise InvalidInput("Two members have the same name.", field="members")
-    with atomic(db):
+    with note(db):
         if household.find_household(db):
             raise Conflict("The file holds a household already.")
         household.insert_household(db, kept)
@@ -47,10 +46,12 @@ def make_household(db: sqlite3.Connection, by: By, kept: Household, members: lis
                     categories.insert_category(db, group_id, name, type_)
 
 
-def set_day(db: sqlite3.Connection, by: By, day) -> None:
+def set_day(db: sqlite3.Connection, by: By, day) -> Done:
     """Sets the household's clock (demo and tests). Raises: InvalidInput if the clock follows the machine."""
-    kept = household.get_household(db)
-    if kept.set_day is None:
-        raise InvalidInput("This household's clock follows the machine.")
-    with change(db, by, f"Set the clock to {day.isoformat()}"):
+    with change(db, by) as done:
+        kept = household.get_household(db)
+        if kept.set_day is None:
+            raise InvalidInput("This household's clock follows the machine.")
+        done.sentence = f"Set the clock to {day.isoformat()}"
         household.change_set_day(db, day)
+    return done

@@ -8,6 +8,7 @@ from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.entries import Entry, require_balanced
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
+from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, connections
@@ -15,7 +16,6 @@ from bolsa.store.bringing.connections import RemoteAccount
 from bolsa.store.budget import budget
 from bolsa.store.budget.budget import Placing
 from bolsa.store.checking import statements
-from bolsa.store.connection import atomic
 from bolsa.store.house import household
 from bolsa.store.ledger import entries
 
@@ -24,13 +24,13 @@ def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[i
     """Writes whole entries; gives each one's id and its lines' ids. Raises: InvalidInput for one that does not balance."""
     for entry in written:
         require_balanced(entry)
-    with atomic(db):
+    with note(db):
         return entries.insert_entries(db, written)
 
 
 def record_download(db: sqlite3.Connection, at: str, name: str, found: list[tuple[int, BroughtRow, int]]) -> None:
     """Notes that a bank brought lines that are here, as a download would have: (account, the bank's row, line) each."""
-    with atomic(db):
+    with note(db):
         batch_id = brought.insert_batch(db, "connection", name, at)
         for account_id, row, _ in found:
             brought.insert_rows(db, batch_id, account_id, [row])
@@ -41,7 +41,7 @@ def record_download(db: sqlite3.Connection, at: str, name: str, found: list[tupl
 
 def record_checked(db: sqlite3.Connection, at: str, account_id: int, closing_days: list[date]) -> None:
     """Reconciles an account's past with a statement on each of these days, all that stands until then."""
-    with atomic(db):
+    with note(db):
         opening = 0
         for day in closing_days:
             closing = accounts.sum_balance(db, account_id, day)
@@ -55,13 +55,13 @@ def record_checked(db: sqlite3.Connection, at: str, account_id: int, closing_day
 
 def record_bank_balance(db: sqlite3.Connection, account_id: int, day: date, amount_minor: int) -> None:
     """Notes what the bank said an account holds."""
-    with atomic(db):
+    with note(db):
         accounts.insert_bank_balance(db, account_id, day, amount_minor)
 
 
 def record_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) -> None:
     """Notes what one unit of a currency was worth in home currency on a day, times 1e8."""
-    with atomic(db):
+    with note(db):
         accounts.put_rate(db, currency, day, rate_e8)
 
 
@@ -69,7 +69,7 @@ def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], 
     """Writes expected amounts (category, month, minor units) and placings of the past."""
     if any(amount < 0 for _, _, amount in expected):
         raise InvalidInput("An expected amount is zero or more.")
-    with atomic(db):
+    with note(db):
         for category_id, month, amount in expected:
             budget.put_expected(db, category_id, month, amount)
         budget.insert_placings(db, placings)
@@ -79,7 +79,7 @@ def record_connection(
     db: sqlite3.Connection, name: str, base_url: str, token: str, last_success: str, remotes: list[RemoteAccount]
 ) -> int:
     """Notes a consent that was given before, with its accounts; gives the connection's id."""
-    with atomic(db):
+    with note(db):
         connection_id = connections.insert_connection(db, name, base_url, token)
         kept = replace(connections.get_connection(db, connection_id), last_success=last_success)
         connections.change_connection(db, kept)
@@ -92,7 +92,7 @@ def record_connection(
 
 def move_connections(db: sqlite3.Connection, base_urls: dict[str, str]) -> None:
     """Gives connections the addresses their institutions have now, by name (the stand-in's port is free to change)."""
-    with atomic(db):
+    with note(db):
         for kept in connections.list_connections(db):
             if kept.institution in base_urls:
                 connections.change_connection(db, replace(kept, base_url=base_urls[kept.institution]))
@@ -100,5 +100,5 @@ def move_connections(db: sqlite3.Connection, base_urls: dict[str, str]) -> None:
 
 def record_sitting(db: sqlite3.Connection, by: By, started_at: str, finished_at: str, worth_minor: int) -> None:
     """Notes a sitting of the past, begun and finished."""
-    with atomic(db):
+    with note(db):
         household.insert_sitting(db, started_at, by.today, by.member_id, worth_minor, finished_at)

@@ -3,7 +3,7 @@
 import secrets
 import sqlite3
 
-from bolsa.store.connection import atomic
+from bolsa.services.changes import note
 from bolsa.store.house import household
 from bolsa.store.house.household import Household, Member
 
@@ -13,7 +13,7 @@ def secret_key(db: sqlite3.Connection) -> str:
     found = household.find_setting(db, "secret key")
     if found is None:
         found = secrets.token_hex(32)
-        with atomic(db):
+        with note(db):
             household.put_setting(db, "secret key", found)
     return found
 

@@ -9,7 +9,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.uploads import clean_name
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.ledger import attachments, entries
 from bolsa.store.ledger.attachments import Attachment
@@ -21,30 +21,32 @@ THUMBNAIL = (240, 240)
 _TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "GIF": "image/gif"}
 
 
-def attach(db: sqlite3.Connection, by: By, entry_id: int, name: str, content: bytes) -> int:
-    """Attaches a file to an entry; gives the step's id. Raises: InvalidInput naming what is wrong with it."""
-    entry = entries.get_entry(db, entry_id)
+def attach(db: sqlite3.Connection, by: By, entry_id: int, name: str, content: bytes) -> Done:
+    """Attaches a file to an entry. Raises: InvalidInput naming what is wrong with it."""
     if not content:
         raise InvalidInput("Choose an image or a PDF first.", field="attachment")
     if len(content) > MOST_BYTES:
         raise InvalidInput("That file is larger than 10 MB. A smaller picture will do.", field="attachment")
-    if len(attachments.list_attachments(db, entry_id)) >= MOST_ATTACHED:
-        raise InvalidInput(f"An entry holds up to {MOST_ATTACHED} files.", field="attachment")
     media_type, thumbnail = _look_at(content)
     digest = hashlib.sha256(content).hexdigest()
-    name = clean_name(name)
-    with change(db, by, f"Attached {name} to {entry.payee}") as step_id:
+    with change(db, by) as done:
+        entry = entries.get_entry(db, entry_id)
+        if len(attachments.list_attachments(db, entry_id)) >= MOST_ATTACHED:
+            raise InvalidInput(f"An entry holds up to {MOST_ATTACHED} files.", field="attachment")
+        name = clean_name(name)
+        done.sentence = f"Attached {name} to {entry.payee}"
         attachments.put_file(db, digest, content, thumbnail)
-        attachments.insert_attachment(db, entry_id, name, media_type, len(content), digest, by.at)
-    return step_id
+        done.made = attachments.insert_attachment(db, entry_id, name, media_type, len(content), digest, by.at)
+    return done
 
 
-def detach(db: sqlite3.Connection, by: By, attachment_id: int) -> int:
-    """Takes a file off its entry; its bytes stay until the trash is emptied. Gives the step's id."""
-    found = attachments.get_attachment(db, attachment_id)
-    with change(db, by, f"Took {found.name} off {entries.get_entry(db, found.entry_id).payee}") as step_id:
+def detach(db: sqlite3.Connection, by: By, attachment_id: int) -> Done:
+    """Takes a file off its entry; its bytes stay until the trash is emptied."""
+    with change(db, by) as done:
+        found = attachments.get_attachment(db, attachment_id)
+        done.sentence = f"Took {found.name} off {entries.get_entry(db, found.entry_id).payee}"
         attachments.remove_attachment(db, attachment_id)
-    return step_id
+    return done
 
 
 def _look_at(content: bytes) -> tuple[str, bytes]:

@@ -11,7 +11,7 @@ from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, comp
 from bolsa.core.money import decimal_text
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.checking import statements
@@ -42,14 +42,16 @@ class TypedEntry:
     state: str = "pending"
 
 
-def record_entry(db: sqlite3.Connection, by: By, account_id: int, typed: TypedEntry) -> tuple[int, int]:
-    """Writes a typed entry; gives its id and the step's. Raises: InvalidInput naming the field."""
-    account = accounts.get_account(db, account_id)
-    _require_open_accounts(db, account_id, typed.other_account_id)
-    entry = _entry_of(db, account, typed, by.today)
-    with change(db, by, f"Entered {_title(entry, account)}") as step_id:
+def record_entry(db: sqlite3.Connection, by: By, account_id: int, typed: TypedEntry) -> Done:
+    """Writes a typed entry. Raises: InvalidInput naming the field."""
+    with change(db, by) as done:
+        account = accounts.get_account(db, account_id)
+        _require_open_accounts(db, account_id, typed.other_account_id)
+        entry = _entry_of(db, account, typed, by.today)
+        done.sentence = f"Entered {_title(entry, account)}"
         entry_id = entries.insert_entry(db, entry)
-    return entry_id, step_id
+        done.made = entry_id
+    return done
 
 
 def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> None:
@@ -60,21 +62,22 @@ def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> 
             raise NotAllowed(f"{account.name} is closed since {account.closed_on:%-d %B %Y}. Open it again first.")
 
 
-def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> int:
-    """Writes an entry anew as it was typed on one of its accounts; gives the step's id.
+def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> Done:
+    """Writes an entry anew as it was typed on one of its accounts.
 
     The lines keep what the bank gave them. Raises: NotAllowed if a reconciled line would change its day, amount or
     account.
     """
-    before = entries.get_entry(db, entry_id)
-    refuse_booked_value(before)
-    account = accounts.get_account(db, account_id)
-    after = _entry_of(db, account, typed, by.today)
-    after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
-    _require_unlocked(db, before, after)
-    with change(db, by, f"Changed {_title(before, account)}") as step_id:
+    with change(db, by) as done:
+        before = entries.get_entry(db, entry_id)
+        refuse_booked_value(before)
+        account = accounts.get_account(db, account_id)
+        after = _entry_of(db, account, typed, by.today)
+        after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
+        _require_unlocked(db, before, after)
+        done.sentence = f"Changed {_title(before, account)}"
         entries.change_entry(db, after)
-    return step_id
+    return done
 
 
 def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
@@ -99,61 +102,65 @@ def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
     return tuple(lines)
 
 
-def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> int:
-    """Moves an entry to the trash; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
-    entry = entries.get_entry(db, entry_id)
-    refuse_booked_value(entry)
-    _require_unlocked(db, entry, None)
-    account = accounts.get_account(db, entry.account_lines[0].account_id)
-    title = _title(entry, account)
-    with change(db, by, f"Deleted {title}") as step_id:
+def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> Done:
+    """Moves an entry to the trash. Raises: NotAllowed if a line of it is reconciled."""
+    with change(db, by) as done:
+        entry = entries.get_entry(db, entry_id)
+        refuse_booked_value(entry)
+        _require_unlocked(db, entry, None)
+        account = accounts.get_account(db, entry.account_lines[0].account_id)
+        title = _title(entry, account)
+        done.sentence = f"Deleted {title}"
         entries.move_to_trash(db, entry_id, f"{entry.day.isoformat()} {title}", by.at)
-    return step_id
+    return done
 
 
-def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: int) -> int:
-    """Sets an account line's amount, and what stands against it; gives the step's id.
+def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: int) -> Done:
+    """Sets an account line's amount, and what stands against it.
 
     Raises: InvalidInput for a split or a transfer between currencies, NotAllowed if a line of it is reconciled.
     """
-    entry = entries.get_entry_of_line(db, line_id)
-    line = next(line for line in entry.lines if line.id == line_id)
-    others = [other for other in entry.lines if other.id != line_id]
-    if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
-        raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
-    lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
-    after = replace(entry, lines=lines)
-    _require_unlocked(db, entry, after)
-    amount = decimal_text(amount_minor, line.currency).replace("-", "−")
-    with change(db, by, f"Corrected {entry.payee} to {amount} {line.currency}") as step_id:
+    with change(db, by) as done:
+        entry = entries.get_entry_of_line(db, line_id)
+        line = next(line for line in entry.lines if line.id == line_id)
+        others = [other for other in entry.lines if other.id != line_id]
+        if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
+            raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
+        lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
+        after = replace(entry, lines=lines)
+        _require_unlocked(db, entry, after)
+        amount = decimal_text(amount_minor, line.currency).replace("-", "−")
+        done.sentence = f"Corrected {entry.payee} to {amount} {line.currency}"
         entries.change_entry(db, after)
-    return step_id
+    return done
 
 
-def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> int:
-    """Files a whole entry under one category; gives the step's id."""
-    entry = entries.get_entry(db, entry_id)
-    refuse_booked_value(entry)
-    if entry.is_transfer or len(entry.category_lines) != 1:
-        raise InvalidInput("A transfer or a split is changed in its form.", field="category")
-    category = categories.get_category(db, category_id)
-    line = replace(entry.category_lines[0], category_id=category_id)
-    with change(db, by, f"Filed {entry.payee} under {category.name}") as step_id:
+def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int) -> Done:
+    """Files a whole entry under one category."""
+    with change(db, by) as done:
+        entry = entries.get_entry(db, entry_id)
+        refuse_booked_value(entry)
+        if entry.is_transfer or len(entry.category_lines) != 1:
+            raise InvalidInput("A transfer or a split is changed in its form.", field="category")
+        category = categories.get_category(db, category_id)
+        line = replace(entry.category_lines[0], category_id=category_id)
+        done.sentence = f"Filed {entry.payee} under {category.name}"
         entries.change_entry(db, replace(entry, lines=(*entry.account_lines, line)))
-    return step_id
+    return done
 
 
-def set_state(db: sqlite3.Connection, by: By, line_id: int, state: str) -> int:
-    """Sets a line pending or cleared; gives the step's id. Raises: NotAllowed if it is reconciled."""
-    entry = entries.get_entry_of_line(db, line_id)
-    line = next(line for line in entry.lines if line.id == line_id)
-    if line.state == "reconciled":
-        _refuse_locked(db, line)
-    if state not in ("pending", "cleared") or line.account_id is None:
-        raise InvalidInput("A line is pending or cleared; checking makes it reconciled.", field="state")
-    with change(db, by, f"Marked {entry.payee} as {state}") as step_id:
+def set_state(db: sqlite3.Connection, by: By, line_id: int, state: str) -> Done:
+    """Sets a line pending or cleared. Raises: NotAllowed if it is reconciled."""
+    with change(db, by) as done:
+        entry = entries.get_entry_of_line(db, line_id)
+        line = next(line for line in entry.lines if line.id == line_id)
+        if line.state == "reconciled":
+            _refuse_locked(db, line)
+        if state not in ("pending", "cleared") or line.account_id is None:
+            raise InvalidInput("A line is pending or cleared; checking makes it reconciled.", field="state")
+        done.sentence = f"Marked {entry.payee} as {state}"
         entries.change_line_state(db, line_id, state)
-    return step_id
+    return done
 
 
 def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today: date) -> Entry:
@@ -318,7 +325,7 @@ def complete_line(db: sqlite3.Connection, account_id: int, text: str) -> str:
 
 
 def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
-    """Writes the entry a quick line describes; gives its id and the step's. Raises: InvalidInput."""
+    """Writes the entry a quick line describes. Raises: InvalidInput."""
     said = understand_line(db, by, account_id, text)
     if not said.is_complete:
         raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
@@ -335,14 +342,15 @@ def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str
     return record_entry(db, by, account_id, typed)
 
 
-def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> int:
-    """Moves an entry and its lines by some days; gives the step's id. Raises: NotAllowed if a line of it is reconciled."""
-    lines = tuple(replace(line, day=line.day + by_days) for line in entry.lines)
-    after = replace(entry, day=entry.day + by_days, lines=lines)
-    _require_unlocked(db, entry, after)
-    with change(db, by, f"Moved {entry.payee} to {after.day.isoformat()}") as step_id:
+def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> Done:
+    """Moves an entry and its lines by some days. Raises: NotAllowed if a line of it is reconciled."""
+    with change(db, by) as done:
+        lines = tuple(replace(line, day=line.day + by_days) for line in entry.lines)
+        after = replace(entry, day=entry.day + by_days, lines=lines)
+        _require_unlocked(db, entry, after)
+        done.sentence = f"Moved {entry.payee} to {after.day.isoformat()}"
         entries.change_entry(db, after)
-    return step_id
+    return done
 
 
 def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:

@@ -10,13 +10,12 @@ from bolsa.core.ledger.entries import Entry
 from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing import matching_by_hand
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.due.series import list_series_payees
 from bolsa.services.house.exports import Amount
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
-from bolsa.store.connection import atomic
 from bolsa.store.house import household
 from bolsa.store.ledger import entries, register, saved_filters, tags
 from bolsa.store.ledger.register import PAGE_ROWS, RegisterPage
@@ -85,7 +84,7 @@ def chosen_columns(db: sqlite3.Connection) -> tuple[str, ...]:
 
 def choose_columns(db: sqlite3.Connection, columns: list[str]) -> None:
     """Says which columns registers show from now on."""
-    with atomic(db):
+    with note(db):
         household.put_setting(db, "register columns", json.dumps([c for c in COLUMNS if c in columns]))
 
 
@@ -94,23 +93,25 @@ def list_saved_filters(db: sqlite3.Connection) -> list[SavedFilter]:
     return saved_filters.list_saved_filters(db)
 
 
-def save_filter(db: sqlite3.Connection, by: By, name: str, address: str) -> int:
-    """Saves a filter under a name, replacing one of that name; gives the step's id. Raises: InvalidInput."""
-    name = " ".join(name.split())
-    if not name or len(name) > 40:
-        raise InvalidInput("Give the filter a name of up to 40 letters.", field="filter_name")
-    if not address:
-        raise InvalidInput("Nothing is filtered yet. Choose something to filter by first.", field="filter_name")
-    with change(db, by, f"Saved the filter {name}") as step_id:
+def save_filter(db: sqlite3.Connection, by: By, name: str, address: str) -> Done:
+    """Saves a filter under a name, replacing one of that name. Raises: InvalidInput."""
+    with change(db, by) as done:
+        name = " ".join(name.split())
+        if not name or len(name) > 40:
+            raise InvalidInput("Give the filter a name of up to 40 letters.", field="filter_name")
+        if not address:
+            raise InvalidInput("Nothing is filtered yet. Choose something to filter by first.", field="filter_name")
+        done.sentence = f"Saved the filter {name}"
         saved_filters.put_saved_filter(db, name, address)
-    return step_id
+    return done
 
 
-def remove_filter(db: sqlite3.Connection, by: By, filter_id: int) -> int:
-    """Forgets a saved filter; gives the step's id."""
-    with change(db, by, "Removed a saved filter") as step_id:
+def remove_filter(db: sqlite3.Connection, by: By, filter_id: int) -> Done:
+    """Forgets a saved filter."""
+    with change(db, by) as done:
+        done.sentence = "Removed a saved filter"
         saved_filters.remove_saved_filter(db, filter_id)
-    return step_id
+    return done
 
 
 def list_tags(db: sqlite3.Connection) -> list[Tag]:
@@ -132,28 +133,30 @@ class ManyChange:
     days: int = 0
 
 
-def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int], asked: ManyChange) -> tuple[str, int]:
-    """Does one thing to several entries as one step; gives a sentence and the step's id.
+def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int], asked: ManyChange) -> Done:
+    """Does one thing to several entries as one step.
 
     Raises: InvalidInput, NotAllowed; nothing is changed then.
     """
-    if not entry_ids:
-        raise InvalidInput("Choose at least one entry.")
-    if len(entry_ids) > MOST_CHOSEN:
-        raise InvalidInput(f"Choose up to {MOST_CHOSEN:,} entries at once.")
-    if asked.what == "match":
-        return "Matched the two as one", matching_by_hand.match_two(db, by, account_id, entry_ids)
-    if asked.what not in _MANY:
-        raise InvalidInput("Choose what to do with the entries.")
-    said, do = _MANY[asked.what]
-    _require_field(asked)
-    count = f"{len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'}"
-    sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
-    with change(db, by, sentence) as step_id:
+    with change(db, by) as done:
+        if not entry_ids:
+            raise InvalidInput("Choose at least one entry.")
+        if len(entry_ids) > MOST_CHOSEN:
+            raise InvalidInput(f"Choose up to {MOST_CHOSEN:,} entries at once.")
+        if asked.what == "match":
+            matching_by_hand.match_two(db, by, account_id, entry_ids)
+            done.sentence = "Matched the two as one"
+            return done
+        if asked.what not in _MANY:
+            raise InvalidInput("Choose what to do with the entries.")
+        said, do = _MANY[asked.what]
+        _require_field(asked)
+        count = f"{len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'}"
+        done.sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
         for entry in entries.list_entries(db, entry_ids):
             entry_service.refuse_booked_value(entry)
             do(db, by, account_id, entry, asked)
-    return sentence, step_id
+    return done
 
 
 def _require_field(asked: ManyChange) -> None:

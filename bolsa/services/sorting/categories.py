@@ -5,7 +5,7 @@ from dataclasses import replace
 from itertools import groupby
 
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import Category, Group
@@ -33,39 +33,44 @@ def names_of(db: sqlite3.Connection) -> dict[int, str]:
     return {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
 
 
-def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: bool) -> int:
+def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: bool) -> Done:
     """A new category at the end of its group (made if it is not there); gives its id. Raises: InvalidInput."""
-    name, group_name = _require_name(db, name), group_name.strip()
-    if not group_name:
-        raise InvalidInput("Say in which group the category stands.", field="group")
-    if type_ not in ("spending", "income", "transfer"):
-        raise InvalidInput("A category is for spending, income or transfers.", field="type")
-    with change(db, by, f"Added the category {name}"):
-        return categories.insert_category(db, categories.put_group(db, group_name), name, type_, **flags)
+    with change(db, by) as done:
+        name, group_name = _require_name(db, name), group_name.strip()
+        if not group_name:
+            raise InvalidInput("Say in which group the category stands.", field="group")
+        if type_ not in ("spending", "income", "transfer"):
+            raise InvalidInput("A category is for spending, income or transfers.", field="type")
+        done.sentence = f"Added the category {name}"
+        done.made = categories.insert_category(db, categories.put_group(db, group_name), name, type_, **flags)
+    return done
 
 
-def change_category(db: sqlite3.Connection, by: By, category_id: int, group_name: str, **words: object) -> int:
-    """Renames, moves or sets the rules of a category; gives the step's id. Raises: InvalidInput."""
-    before = categories.get_category(db, category_id)
-    if before.role:
-        raise InvalidInput("Bolsa itself needs this category as it is.", field="name")
-    words["name"] = _require_name(db, str(words.get("name", before.name)), besides=category_id)
-    if not group_name.strip():
-        raise InvalidInput("Say in which group the category stands.", field="group")
-    with change(db, by, f"Changed the category {before.name}") as step_id:
+def change_category(db: sqlite3.Connection, by: By, category_id: int, group_name: str, **words: object) -> Done:
+    """Renames, moves or sets the rules of a category. Raises: InvalidInput."""
+    with change(db, by) as done:
+        before = categories.get_category(db, category_id)
+        if before.role:
+            raise InvalidInput("Bolsa itself needs this category as it is.", field="name")
+        words["name"] = _require_name(db, str(words.get("name", before.name)), besides=category_id)
+        if not group_name.strip():
+            raise InvalidInput("Say in which group the category stands.", field="group")
+        done.sentence = f"Changed the category {before.name}"
         group_id = categories.put_group(db, group_name.strip())
         categories.change_category(db, replace(before, group_id=group_id, **words))
-    return step_id
+    return done
 
 
-def move_category(db: sqlite3.Connection, by: By, category_id: int, places: int) -> None:
+def move_category(db: sqlite3.Connection, by: By, category_id: int, places: int) -> Done:
     """Moves a category up (less than 0) or down in its group's order of priority."""
-    moved = categories.get_category(db, category_id)
-    ids = [c.id for c in categories.list_categories(db) if c.group_id == moved.group_id]
-    at = ids.index(category_id)
-    ids.insert(max(0, min(len(ids) - 1, at + places)), ids.pop(at))
-    with change(db, by, f"Moved the category {moved.name}"):
+    with change(db, by) as done:
+        moved = categories.get_category(db, category_id)
+        ids = [c.id for c in categories.list_categories(db) if c.group_id == moved.group_id]
+        at = ids.index(category_id)
+        ids.insert(max(0, min(len(ids) - 1, at + places)), ids.pop(at))
+        done.sentence = f"Moved the category {moved.name}"
         categories.change_order(db, ids)
+    return done
 
 
 def _require_name(db: sqlite3.Connection, name: str, besides: int | None = None) -> str:

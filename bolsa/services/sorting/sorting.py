@@ -10,7 +10,7 @@ from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.suggestions import Suggestion, suggest
 from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services.changes import change
+from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.ledger import entries
@@ -119,71 +119,67 @@ class Learner:
         return best[2] if best and len(key) > 3 else None
 
 
-def file_entries(db: sqlite3.Connection, by: By, entry_ids: list[int], category_id: int) -> tuple[str, int]:
-    """Files unsorted entries under a category; gives a sentence and the step's id. Raises: NotFound, InvalidInput."""
-    category = categories.get_category(db, category_id)
-    if category.role:
-        raise InvalidInput("Choose one of your own categories.", field="category")
-    sentence = f"Filed {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} under {category.name}"
-    with change(db, by, sentence) as step_id:
+def file_entries(db: sqlite3.Connection, by: By, entry_ids: list[int], category_id: int) -> Done:
+    """Files unsorted entries under a category. Raises: NotFound, InvalidInput."""
+    with change(db, by) as done:
+        category = categories.get_category(db, category_id)
+        if category.role:
+            raise InvalidInput("Choose one of your own categories.", field="category")
+        done.sentence = f"Filed {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} under {category.name}"
         if not categories.file_unsorted(db, entry_ids, category_id):
             raise NotFound("These entries are sorted already.")
-    return sentence, step_id
+    return done
 
 
-def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> tuple[str, int] | None:
+def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:
     """Files every pile whose suggestion is at least that certain, as one step; None if there is none."""
-    sure = [pile for pile in what_to_sort(db).piles if pile.certainty >= least_certainty]
-    if not sure:
-        return None
-    count = sum(len(pile.entries) for pile in sure)
-    sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
-    with change(db, by, sentence) as step_id:
+    with change(db, by) as done:
+        sure = [pile for pile in what_to_sort(db).piles if pile.certainty >= least_certainty]
+        count = sum(len(pile.entries) for pile in sure)
+        done.sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
         for pile in sure:
             ids = [entry.entry_id for entry in pile.entries]
             categories.file_unsorted(db, ids, pile.suggestion.choices[0].category_id)
-    return sentence, step_id
+    return done
 
 
-def merge_transfer(
-    db: sqlite3.Connection, by: By, out_entry_id: int, into_entry_id: int, set_by_id: int | None = None
-) -> tuple[str, int]:
+def merge_transfer(db: sqlite3.Connection, by: By, out_entry_id: int, into_entry_id: int, set_by_id: int | None = None) -> Done:
     """Makes one transfer of two opposite unsorted entries; each account line keeps its own day, state and bank words.
 
-    Gives a sentence and the step's id. Raises: InvalidInput if they are not opposite sides.
+    Raises: InvalidInput if they are not opposite sides.
     """
-    out, into = entries.get_entry(db, out_entry_id), entries.get_entry(db, into_entry_id)
-    sides = [entry.account_lines for entry in (out, into)]
-    if any(len(lines) != 1 for lines in sides) or not all(_is_unsorted(entry) for entry in (out, into)):
-        raise InvalidInput("One of the two is sorted already.")
-    out_line, into_line = sides[0][0], sides[1][0]
-    if out_line.amount_minor != -into_line.amount_minor or out_line.currency != into_line.currency:
-        raise InvalidInput("The two amounts are not opposite.")
-    if out_line.account_id == into_line.account_id:
-        raise InvalidInput("Both are in the same account.")
-    if accounts.get_account(db, into_line.account_id).everyday:
-        out_line = replace(out_line, category_id=set_by_id)
-    else:
-        into_line = replace(into_line, category_id=set_by_id)
-    merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
-    sentence = f"Made one transfer of {out.payee} and {into.payee}"
-    with change(db, by, sentence) as step_id:
+    with change(db, by) as done:
+        out, into = entries.get_entry(db, out_entry_id), entries.get_entry(db, into_entry_id)
+        sides = [entry.account_lines for entry in (out, into)]
+        if any(len(lines) != 1 for lines in sides) or not all(_is_unsorted(entry) for entry in (out, into)):
+            raise InvalidInput("One of the two is sorted already.")
+        out_line, into_line = sides[0][0], sides[1][0]
+        if out_line.amount_minor != -into_line.amount_minor or out_line.currency != into_line.currency:
+            raise InvalidInput("The two amounts are not opposite.")
+        if out_line.account_id == into_line.account_id:
+            raise InvalidInput("Both are in the same account.")
+        if accounts.get_account(db, into_line.account_id).everyday:
+            out_line = replace(out_line, category_id=set_by_id)
+        else:
+            into_line = replace(into_line, category_id=set_by_id)
+        merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
+        done.sentence = f"Made one transfer of {out.payee} and {into.payee}"
         # The line keeps its id, so that the row the bank sent still leads to it.
         entries.move_line(db, into_line.id, out.id)
         entries.remove_entry(db, into.id)
         entries.change_entry(db, merged)
-    return sentence, step_id
+    return done
 
 
 def _is_unsorted(entry: Entry) -> bool:
     return all(line.category_id == UNSORTED for line in entry.category_lines)
 
 
-def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int) -> tuple[str, int]:
+def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int) -> Done:
     """Makes transfers to or from an account of unsorted entries whose other side is not here (cash taken out, say)."""
-    other = accounts.get_account(db, account_id)
-    sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
-    with change(db, by, sentence) as step_id:
+    with change(db, by) as done:
+        other = accounts.get_account(db, account_id)
+        done.sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
         for entry in entries.list_entries(db, entry_ids):
             line = entry.account_lines[0]
             if not _is_unsorted(entry) or entry.is_transfer or line.account_id == account_id:
@@ -195,4 +191,4 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
                 amount_minor=-line.amount_minor, id=None,
             )  # fmt: skip
             entries.change_entry(db, replace(entry, lines=(line, far)))
-    return sentence, step_id
+    return done

@@ -9,6 +9,7 @@ from bolsa.core.due.series import CurvePoint, Due, dues_of, money_curve
 from bolsa.core.months import Month
 from bolsa.services.accounts.valuing import carry_values
 from bolsa.services.budget.budgeting import BudgetView, budget_view
+from bolsa.services.changes import note
 from bolsa.services.checking.checking import checked_until
 from bolsa.services.clock import By
 from bolsa.services.due.series import list_series
@@ -19,7 +20,7 @@ from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, connections
 from bolsa.store.bringing.brought import Batch
 from bolsa.store.bringing.connections import Connection
-from bolsa.store.connection import atomic, reading
+from bolsa.store.connection import reading
 from bolsa.store.due import repeating
 from bolsa.store.house import household
 from bolsa.store.house.household import Sitting
@@ -139,7 +140,7 @@ def look_ahead(db: sqlite3.Connection, today: date, days: int = 30) -> Ahead:
 def begin_sitting(db: sqlite3.Connection, by: By) -> int:
     """Begins a sitting, or goes on with the open one; gives its id. Values that waited are carried to their month ends; those
     that follow an index wait for its service."""
-    with atomic(db):
+    with note(db):
         sitting = household.find_open_sitting(db)
         if sitting:
             return sitting.id
@@ -152,7 +153,7 @@ def leave_at(db: sqlite3.Connection, step: str) -> None:
     """Notes at which step the open sitting is, so that it can be resumed there."""
     sitting = household.find_open_sitting(db)
     if sitting and sitting.step != step:
-        with atomic(db):
+        with note(db):
             household.change_sitting_step(db, sitting.id, step)
 
 
@@ -160,5 +161,5 @@ def finish_sitting(db: sqlite3.Connection, by: By) -> None:
     """Ends the open sitting, whatever is left to do."""
     sitting = household.find_open_sitting(db)
     if sitting:
-        with atomic(db):
+        with note(db):
             household.finish_sitting(db, sitting.id, by.at)

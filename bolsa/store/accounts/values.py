@@ -76,11 +76,14 @@ LIST_TOUCHED = """
     UNION
     SELECT DISTINCT c.before ->> 'account_id' FROM journal_change c
     WHERE c.step_id = :step_id AND c.table_name IN ('line', 'value_note') AND c.before IS NOT NULL
-        AND c.before ->> 'account_id' IN (SELECT account_id FROM value_note)"""
+        AND c.before ->> 'account_id' IN (SELECT account_id FROM value_note)
+    UNION
+    SELECT DISTINCT r.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id
+    WHERE s.id = :step_id AND r.account_id IN (SELECT account_id FROM value_note)"""
 
 
 def list_touched_accounts(db: sqlite3.Connection, step_id: int) -> list[int]:
-    """The accounts with noted values whose lines or values a step changed."""
+    """The accounts with noted values whose lines or values a step changed, or that a bringing-in has rows for."""
     return [row["account_id"] for row in db.execute(LIST_TOUCHED, {"step_id": step_id})]
 
 

@@ -106,13 +106,13 @@ def add_several() -> tuple[str, int] | Response:
             if name.strip():
                 rows.append(_parse_row(form, i))
                 places.append(i)
-        step_id = accounts.add_several(g.db, g.by, rows)
+        done = accounts.add_several(g.db, g.by, rows)
     except InvalidInput as error:
         if (error.field or "").startswith("row-") and places and not error.field.endswith("!"):
             error.field = f"row-{places[int(error.field.removeprefix('row-'))]}"
         error.field = (error.field or "").rstrip("!")
         return _several(form, error), 400
-    tell(f"{len(rows)} accounts are added", step_id)
+    tell(f"{len(rows)} accounts are added", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
@@ -161,10 +161,10 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
             facets,
             (form.get("new_facet", ""), form.get("new_facet_value", "")),
         )
-        step_id = accounts.change_account(g.db, g.by, account_id, details, **words)
+        done = accounts.change_account(g.db, g.by, account_id, details, **words)
     except InvalidInput as error:
         return _form(form, error, account), 400
-    tell(f"{words['name']} is changed", step_id)
+    tell(f"{words['name']} is changed", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
@@ -243,9 +243,9 @@ def indexes() -> str:
 def show_account(account_id: int) -> Response:
     """Hides an account from lists, or shows it again."""
     shown = request.form.get("shown") == "1"
-    step_id = accounts.set_shown(g.db, g.by, account_id, shown)
+    done = accounts.set_shown(g.db, g.by, account_id, shown)
     name = accounts.get_account(g.db, account_id).name
-    tell(f"{name} is {'shown again' if shown else 'hidden; it stays in every total'}", step_id)
+    tell(f"{name} is {'shown again' if shown else 'hidden; it stays in every total'}", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
@@ -253,10 +253,10 @@ def show_account(account_id: int) -> Response:
 def move_account(account_id: int) -> Response:
     """Moves an account up or down, or into the place of another it was dragged to."""
     if request.form.get("to"):
-        step_id = accounts.place_account(g.db, g.by, account_id, parse_id(request.form, "to"))
+        done = accounts.place_account(g.db, g.by, account_id, parse_id(request.form, "to"))
     else:
-        step_id = accounts.move_account(g.db, g.by, account_id, -1 if request.form.get("way") == "up" else 1)
-    tell(f"{accounts.get_account(g.db, account_id).name} is moved", step_id)
+        done = accounts.move_account(g.db, g.by, account_id, -1 if request.form.get("way") == "up" else 1)
+    tell(f"{accounts.get_account(g.db, account_id).name} is moved", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
@@ -285,18 +285,18 @@ def close_account(account_id: int) -> tuple[str, int] | Response:
         day = parse_day(request.form, "day", g.by.today)
         rest = request.form.get("rest_to", "")
         rest_to = int(rest) if rest.isdigit() else None
-        step_id = ending.close_account(g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down")
+        done = ending.close_account(g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down")
     except InvalidInput as error:
         return _end_page(account_id, error), 400
-    tell(f"{accounts.get_account(g.db, account_id).name} is closed; its history stays", step_id)
+    tell(f"{accounts.get_account(g.db, account_id).name} is closed; its history stays", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
 @blueprint.post("/books/accounts/<int:account_id>/open")
 def open_account(account_id: int) -> Response:
     """Opens a closed account again."""
-    step_id = ending.open_again(g.db, g.by, account_id)
-    tell(f"{accounts.get_account(g.db, account_id).name} is open again", step_id)
+    done = ending.open_again(g.db, g.by, account_id)
+    tell(f"{accounts.get_account(g.db, account_id).name} is open again", done)
     return redirect(url_for("accounts.table"), code=303)
 
 
@@ -305,10 +305,10 @@ def delete_account(account_id: int) -> tuple[str, int] | Response:
     """Deletes an account whose name was typed."""
     name = accounts.get_account(g.db, account_id).name
     try:
-        step_id = ending.delete_account(g.db, g.by, account_id, request.form.get("name", ""))
+        done = ending.delete_account(g.db, g.by, account_id, request.form.get("name", ""))
     except InvalidInput as error:
         return _end_page(account_id, error), 400
-    tell(f"{name} is deleted", step_id)
+    tell(f"{name} is deleted", done)
     return redirect(url_for("accounts.table"), code=303)
 
 

@@ -37,10 +37,10 @@ def note_value(account_id: int) -> tuple[str, int] | Response:
     currency = valuing.values_page(g.db, g.by, account_id).state.account.currency
     try:
         day = parse_day(request.form, "day", g.by.today)
-        step_id = valuing.note_value(g.db, g.by, account_id, day, parse_money(request.form, "value", currency))
+        done = valuing.note_value(g.db, g.by, account_id, day, parse_money(request.form, "value", currency))
     except InvalidInput as error:
         return _values_page(account_id, error), 400
-    tell("The value is noted; what it gained or lost is booked", step_id)
+    tell("The value is noted; what it gained or lost is booked", done)
     return redirect(url_for("accounts.values", account_id=account_id), code=303)
 
 
@@ -48,10 +48,10 @@ def note_value(account_id: int) -> tuple[str, int] | Response:
 def paste_values(account_id: int) -> tuple[str, int] | Response:
     """Notes the values pasted, all or none."""
     try:
-        count, step_id = valuing.paste_values(g.db, g.by, account_id, request.form.get("pasted", ""))
+        done = valuing.paste_values(g.db, g.by, account_id, request.form.get("pasted", ""))
     except InvalidInput as error:
         return _values_page(account_id, error), 400
-    tell(f"{count} values are noted", step_id)
+    tell(f"{done.made} values are noted", done)
     return redirect(url_for("accounts.values", account_id=account_id), code=303)
 
 
@@ -66,8 +66,8 @@ def forget_value(account_id: int) -> Response:
 def fill_holes(account_id: int) -> Response:
     """Fills a hole between values, or every one."""
     day = parse_day(request.form, "day", g.by.today) if request.form.get("day") else None
-    count, step_id = valuing.fill_holes(g.db, g.by, account_id, request.form.get("way", ""), day)
-    tell(f"{count} month ends are filled", step_id)
+    done = valuing.fill_holes(g.db, g.by, account_id, request.form.get("way", ""), day)
+    tell(f"{done.made} month ends are filled", done)
     return redirect(url_for("accounts.values", account_id=account_id), code=303)
 
 
@@ -78,12 +78,10 @@ def carry_values() -> Response:
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
         done = valuing.carry_values(db, by, url, report)
-        said = (
-            [Message(f"{done.count} {'value is' if done.count == 1 else 'values are'} carried to month ends", done.step_id)]
-            if done.count
-            else []
-        )
-        said += [Message(f"{name} waits for its index. {why}", kind="problem") for name, why in done.waiting.items()]
+        carried = done.made
+        words = f"{carried.count} {'value is' if carried.count == 1 else 'values are'} carried to month ends"
+        said = [Message(words, done.step_id)] if carried.count else []
+        said += [Message(f"{name} waits for its index. {why}", kind="problem") for name, why in carried.waiting.items()]
         return jobs.Outcome(back, tuple(said))
 
     return jobs.run("Carrying values to month ends", back, work)
@@ -108,10 +106,10 @@ def note_rate() -> tuple[str, int] | Response:
     try:
         rate = market.parse_rate(form.get("rate", ""))
         day = parse_day(form, "day", g.by.today)
-        step_id = market.note_rate(g.db, g.by, form.get("currency", "").strip().upper(), day, rate)
+        done = market.note_rate(g.db, g.by, form.get("currency", "").strip().upper(), day, rate)
     except InvalidInput as error:
         return _rates_page(error), 400
-    tell("The rate is noted", step_id)
+    tell("The rate is noted", done)
     return redirect(url_for("accounts.rates"), code=303)
 
 
@@ -130,8 +128,8 @@ def fetch_rates() -> Response:
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
         report(0, 0, "Asking the market service")
-        count, step_id = market.fetch_rates(db, by, url)
-        said = Message(f"{count} rates are new", step_id) if count else Message("No rate is newer than what is here")
+        done = market.fetch_rates(db, by, url)
+        said = Message(f"{done.made} rates are new", done.step_id) if done.made else Message("No rate is newer than what is here")
         return jobs.Outcome(back, (said,))
 
     try:

@@ -11,10 +11,9 @@ from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
 from bolsa.core.holdings.shares import KINDS as SHARE_KINDS
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
-from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
-from bolsa.services.bringing import bringing_in, connections, previewing
+from bolsa.services.bringing import bringing_in, connections, previewing, undoing
 from bolsa.services.bringing.bringing_in import Brought
 from bolsa.services.bringing.connections import Connection, Institution, send_over_http
 from bolsa.services.bringing.previewing import Choice
@@ -174,7 +173,8 @@ def bring_batch(batch_id: int) -> Response:
     check_url, shares_url = url_for("checking.check", account_id=0), url_for("holdings.shares", account_id=0)
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
-        done = bringing_in.bring_in(db, by, batch_id, report)
+        brought = bringing_in.bring_in(db, by, batch_id, report)
+        done = brought.made
         messages = [Message(_in_words(done), done.step_id)]
         for state in done.differing:
             off = money(state.difference_minor, state.account.currency)
@@ -215,7 +215,7 @@ def discard(batch_id: int) -> Response:
 @blueprint.post("/books/bring-in/<int:batch_id>/undo")
 def undo_batch(batch_id: int) -> Response:
     """Takes a batch out again."""
-    tell(changes.undo_batch(g.db, g.by, batch_id))
+    tell(undoing.undo_batch(g.db, g.by, batch_id).made)
     return redirect(url_for("bringing.bring_in"), code=303)
 
 
@@ -286,11 +286,11 @@ def link(connection_id: int, remote_id: int) -> Response:
         remote = next(r for r in remotes if r.id == remote_id)
         kind = remote.remote_kind if remote.remote_kind in KIND_BY_KEY else "current"
         new = NewAccount(remote.remote_name, kind, remote.currency, number=remote.remote_number)
-        account_id = accounts.add_account(g.db, g.by, new)
+        account_id = accounts.add_account(g.db, g.by, new).made
     else:
         account_id = int(choice) if choice.isdigit() else None
-    step_id = connections.link(g.db, g.by, connection_id, remote_id, account_id)
-    tell("The link is changed", step_id)
+    done = connections.link(g.db, g.by, connection_id, remote_id, account_id)
+    tell("The link is changed", done)
     return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)
 
 

@@ -61,23 +61,24 @@ def selection() -> str:
 @blueprint.post("/budget/fill")
 def fill() -> Response:
     """Fills the needs of the rows chosen, or of all, as far as the money goes."""
-    filling, step_id = budgeting.fill(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
-    if step_id is None:
+    done = budgeting.fill(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
+    filling = done.made
+    if done.step_id is None:
         tell_problem("Nothing is left to fill" if not filling.needed_minor else "There is no money left to place")
     else:
         short = f"; {money(filling.needed_minor - filling.placed_minor)} is still missing" if filling.is_short else ""
-        tell(f"Placed {money(filling.placed_minor)} into {len(filling.amounts)} categories{short}", step_id)
+        tell(f"Placed {money(filling.placed_minor)} into {len(filling.amounts)} categories{short}", done)
     return _back()
 
 
 @blueprint.post("/budget/take-back")
 def take_back() -> Response:
     """Returns what the rows chosen were given and have not spent."""
-    amount, step_id = budgeting.take_back(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
-    if step_id is None:
+    done = budgeting.take_back(g.db, g.by, g.month, parse_ids(request.form, "category_id"))
+    if done.step_id is None:
         tell_problem("Nothing placed this month is left to take back there")
     else:
-        tell(f"Took back {money(amount)}", step_id)
+        tell(f"Took back {money(done.made)}", done)
     return _back()
 
 
@@ -85,8 +86,8 @@ def take_back() -> Response:
 def expect(category_id: int) -> Response:
     """Sets what a category is expected to take from this month on; an empty field clears the figure."""
     amount = parse_optional_money(request.form, "expected", g.household.home_currency)
-    step_id = budgeting.set_expected(g.db, g.by, category_id, g.month, amount)
-    tell("The expected amount is set" if amount is not None else "The former amount carries on", step_id)
+    done = budgeting.set_expected(g.db, g.by, category_id, g.month, amount)
+    tell("The expected amount is set" if amount is not None else "The former amount carries on", done)
     return _back(category_id)
 
 
@@ -96,11 +97,11 @@ def set_placed(category_id: int) -> Response:
     text = request.form.get("placed", "").strip()
     amount = parse_money(request.form, "placed", g.household.home_currency)
     if text.startswith(("+", "-", "−")):
-        step_id = budgeting.place(g.db, g.by, category_id, g.month, amount)
+        done = budgeting.place(g.db, g.by, category_id, g.month, amount)
     else:
-        step_id = budgeting.set_placed(g.db, g.by, category_id, g.month, amount)
-    if step_id:
-        tell("Placed" if amount >= 0 else "Taken back", step_id)
+        done = budgeting.set_placed(g.db, g.by, category_id, g.month, amount)
+    if done.step_id:
+        tell("Placed" if amount >= 0 else "Taken back", done)
     return _back()
 
 
@@ -111,8 +112,8 @@ def shift(category_id: int) -> Response:
     amount = parse_money(request.form, "amount", g.household.home_currency)
     if amount < 0:
         raise InvalidInput("Say how much to shift, above zero.", field="amount")
-    step_id = budgeting.shift(g.db, g.by, g.month, from_id, category_id, amount, request.form.get("reason", ""))
-    tell(f"Shifted {money(amount)}", step_id)
+    done = budgeting.shift(g.db, g.by, g.month, from_id, category_id, amount, request.form.get("reason", ""))
+    tell(f"Shifted {money(amount)}", done)
     return _back(category_id)
 
 

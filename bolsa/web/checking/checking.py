@@ -57,24 +57,24 @@ def tick(statement_id: int) -> Response:
 @blueprint.post("/statements/<int:statement_id>/cure")
 def cure(statement_id: int) -> Response:
     """Does what a suspect's cure says."""
-    sentence, step_id = curing.cure(g.db, g.by, statement_id, request.form.get("key", ""))
-    tell(sentence, step_id)
+    done = curing.cure(g.db, g.by, statement_id, request.form.get("key", ""))
+    tell(done.sentence, done)
     return _back(statement_id)
 
 
 @blueprint.post("/statements/<int:statement_id>/reconcile")
 def reconcile(statement_id: int) -> Response:
     """Reconciles and locks, at a difference of zero."""
-    step_id = checking.reconcile(g.db, g.by, statement_id)
-    tell("Checked and locked", step_id)
+    done = checking.reconcile(g.db, g.by, statement_id)
+    tell("Checked and locked", done)
     return _back(statement_id)
 
 
 @blueprint.post("/statements/<int:statement_id>/write-off")
 def write_off(statement_id: int) -> Response:
     """Enters the difference under a category."""
-    step_id = checking.write_off(g.db, g.by, statement_id, parse_id(request.form, "category_id"))
-    tell("The difference is entered as an adjustment", step_id)
+    done = checking.write_off(g.db, g.by, statement_id, parse_id(request.form, "category_id"))
+    tell("The difference is entered as an adjustment", done)
     return _back(statement_id)
 
 
@@ -82,9 +82,9 @@ def write_off(statement_id: int) -> Response:
 def reopen(statement_id: int) -> Response:
     """Opens a reconciled statement again."""
     later = checking.later_statements(g.db, statement_id)
-    step_id = checking.reopen(g.db, g.by, statement_id)
+    done = checking.reopen(g.db, g.by, statement_id)
     touched = f"; {len(later)} later ones build on it" if later else ""
-    tell(f"The statement is open again{touched}", step_id)
+    tell(f"The statement is open again{touched}", done)
     return _back(statement_id)
 
 
@@ -92,8 +92,8 @@ def reopen(statement_id: int) -> Response:
 def abandon(statement_id: int) -> Response:
     """Gives up an open statement."""
     account_id = checking.account_of(g.db, statement_id)
-    step_id = checking.abandon_statement(g.db, g.by, statement_id)
-    tell("The check is given up; the lines stay as they were", step_id)
+    done = checking.abandon_statement(g.db, g.by, statement_id)
+    tell("The check is given up; the lines stay as they were", done)
     return redirect(url_for("checking.check", account_id=account_id), code=303)
 
 

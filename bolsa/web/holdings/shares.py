@@ -35,10 +35,10 @@ def note_positions(account_id: int) -> tuple[str, int] | Response:
     form = request.form
     try:
         day = parse_day(form, "listed_on", g.by.today)
-        step_id = shares.note_positions(g.db, g.by, account_id, day, _listed(form))
+        done = shares.note_positions(g.db, g.by, account_id, day, _listed(form))
     except InvalidInput as error:
         return _page(account_id, error), 400
-    tell("The list is noted", step_id)
+    tell("The list is noted", done)
     return _back(account_id)
 
 
@@ -68,35 +68,35 @@ def enter_move(account_id: int) -> tuple[str, int] | Response:
             total_minor=parse_optional_money(form, "total", currency),
             reason=" ".join(form.get("reason", "").split())[:200],
         )
-        step_id = shares.enter_move(g.db, g.by, account_id, form.get("security", ""), "", move)
+        done = shares.enter_move(g.db, g.by, account_id, form.get("security", ""), "", move)
     except InvalidInput as error:
         return _page(account_id, error), 400
-    tell("The shares are entered", step_id)
+    tell("The shares are entered", done)
     return _back(account_id)
 
 
 @blueprint.post("/books/shares/<int:move_id>/remove")
 def remove_move(move_id: int) -> Response:
     """Takes a move of shares out."""
-    account_id, step_id = shares.remove_move(g.db, g.by, move_id)
-    tell("The shares are taken out", step_id)
-    return _back(account_id)
+    done = shares.remove_move(g.db, g.by, move_id)
+    tell("The shares are taken out", done)
+    return _back(done.made)
 
 
 @blueprint.post("/books/<int:account_id>/shares/cure")
 def cure_shares(account_id: int) -> Response:
     """Does what a suspect's cure says."""
     security_id = parse_id(request.form, "security_id")
-    sentence, step_id = shares.cure(g.db, g.by, account_id, security_id, request.form.get("key", ""))
-    tell(sentence, step_id)
+    done = shares.cure(g.db, g.by, account_id, security_id, request.form.get("key", ""))
+    tell(done.sentence, done)
     return _back(account_id)
 
 
 @blueprint.post("/books/<int:account_id>/shares/forget")
 def forget_positions(account_id: int) -> Response:
     """Forgets what was declared of a security."""
-    step_id = shares.forget_positions(g.db, g.by, account_id, parse_id(request.form, "security_id"))
-    tell("What was listed of it is forgotten", step_id)
+    done = shares.forget_positions(g.db, g.by, account_id, parse_id(request.form, "security_id"))
+    tell("What was listed of it is forgotten", done)
     return _back(account_id)
 
 

@@ -35,7 +35,8 @@ def health() -> str:
 @blueprint.post("/house/undo/<int:step_id>")
 def undo(step_id: int) -> Response:
     """Undoes a step of the journal."""
-    tell(changes.undo_step(g.db, g.by, step_id))
+    done = changes.undo_step(g.db, g.by, step_id)
+    tell(done.made or done.sentence)
     return redirect(request.referrer or url_for("house.rooms"), code=303)
 
 
@@ -50,7 +51,8 @@ def restore(trash_id: int) -> Response:
 @blueprint.post("/house/trash/empty")
 def empty_trash() -> Response:
     """Empties the trash."""
-    tell(f"{changes.empty_trash(g.db, g.by)} entries are gone from the trash")
+    done = changes.empty_trash(g.db, g.by)
+    tell(f"{done.made} entries are gone from the trash", done)
     return redirect(url_for("house.rooms"), code=303)
 
 
@@ -100,12 +102,12 @@ def change_category(category_id: int) -> tuple[str, int] | Response:
     form = request.form
     flags = {name: form.get(name) == "1" for name in ("in_budget", "carries", "carries_minus", "retired")}
     try:
-        step_id = category_service.change_category(
+        done = category_service.change_category(
             g.db, g.by, category_id, form.get("group", ""), name=form.get("name", ""), note=form.get("note", ""), **flags
         )
     except InvalidInput as error:
         return _category_page(category_id, error), 400
-    tell(f"{form['name']} is changed", step_id)
+    tell(f"{form['name']} is changed", done)
     return redirect(url_for("house.categories"), code=303)
 
 

@@ -32,10 +32,10 @@ def new_entry(account_id: int) -> str:
 def enter(account_id: int) -> tuple[str, int] | Response:
     """Enters the form's entry."""
     try:
-        _, step_id = entries.record_entry(g.db, g.by, account_id, _parse_entry(account_id, request.form))
+        done = entries.record_entry(g.db, g.by, account_id, _parse_entry(account_id, request.form))
     except InvalidInput as error:
         return _form_page(account_id, None, request.form, error), 400
-    tell(f"Entered {request.form.get('payee') or 'a transfer'}", step_id)
+    tell(f"Entered {request.form.get('payee') or 'a transfer'}", done)
     return redirect(url_for("ledger.register", account_id=account_id), code=303)
 
 
@@ -53,10 +53,10 @@ def change_entry(entry_id: int) -> tuple[str, int] | Response:
     kept = entries.get_entry(g.db, entry_id)
     account_id = request.form.get("from", type=int) or kept.account_lines[0].account_id
     try:
-        step_id = entries.change_entry(g.db, g.by, entry_id, account_id, _parse_entry(account_id, request.form))
+        done = entries.change_entry(g.db, g.by, entry_id, account_id, _parse_entry(account_id, request.form))
     except InvalidInput as error:
         return _form_page(account_id, kept, request.form, error), 400
-    tell(f"Changed {request.form.get('payee') or 'the transfer'}", step_id)
+    tell(f"Changed {request.form.get('payee') or 'the transfer'}", done)
     return redirect(url_for("ledger.register", account_id=account_id), code=303)
 
 
@@ -64,8 +64,8 @@ def change_entry(entry_id: int) -> tuple[str, int] | Response:
 def delete_entry(entry_id: int) -> Response:
     """Moves an entry to the trash."""
     kept = entries.get_entry(g.db, entry_id)
-    step_id = entries.delete_entry(g.db, g.by, entry_id)
-    tell(f"{kept.payee} is in the trash", step_id)
+    done = entries.delete_entry(g.db, g.by, entry_id)
+    tell(f"{kept.payee} is in the trash", done)
     account_id = request.form.get("from", type=int) or kept.account_lines[0].account_id
     return redirect(url_for("ledger.register", account_id=account_id), code=303)
 
@@ -77,8 +77,8 @@ def attach(entry_id: int) -> Response:
     if not uploads:
         raise InvalidInput("Choose an image or a PDF first.")
     for one in uploads:
-        step_id = attaching.attach(g.db, g.by, entry_id, one.filename, one.read())
-        tell(f"{one.filename} is attached", step_id)
+        done = attaching.attach(g.db, g.by, entry_id, one.filename, one.read())
+        tell(f"{one.filename} is attached", done)
     return redirect(url_for("ledger.entry", entry_id=entry_id, **{"from": request.form.get("from")}), code=303)
 
 

@@ -175,8 +175,8 @@ def save_filter(account_id: int) -> Response:
     account = accounts.get_account(g.db, account_id)
     sorting = Sorting.of(request.form, account.currency)
     address = urlencode({k: v for k, v in sorting.address().items() if v})
-    step_id = registers.save_filter(g.db, g.by, request.form.get("filter_name", ""), address)
-    tell("The filter is saved; it works in every account", step_id)
+    done = registers.save_filter(g.db, g.by, request.form.get("filter_name", ""), address)
+    tell("The filter is saved; it works in every account", done)
     return redirect(url_for("ledger.register", account_id=account_id, **sorting.address()), code=303)
 
 
@@ -215,14 +215,14 @@ def enter_quick_line(account_id: int) -> Response:
     """Enters the quick line's entry; the next line is ready at once."""
     text = request.form.get("quick", "")
     try:
-        entry_id, step_id = entries.record_quick_line(g.db, g.by, account_id, text)
+        done = entries.record_quick_line(g.db, g.by, account_id, text)
     except InvalidInput as error:
         tell_problem(f"“{text.strip()}” is not entered. {error.sentence}")
         return redirect(url_for("ledger.register", account_id=account_id, quick=text), code=303)
-    made = entries.get_entry(g.db, entry_id)
+    made = entries.get_entry(g.db, done.made)
     line = made.account_lines[0]
     where = "" if line.account_id == account_id else f" on {accounts.get_account(g.db, line.account_id).name}"
-    tell(f"Entered {made.payee}, {money(line.amount_minor, line.currency)}, {short_day(made.day)}{where}", step_id)
+    tell(f"Entered {made.payee}, {money(line.amount_minor, line.currency)}, {short_day(made.day)}{where}", done)
     return redirect(url_for("ledger.register", account_id=account_id, next=1), code=303)
 
 
@@ -235,6 +235,6 @@ def change_many(account_id: int) -> Response:
         form.get("what", ""), parse_optional_id(form, "category_id"), form.get("words", ""), parse_optional_id(form, "member_id"),
         int(days) if days.lstrip("+-").isdigit() else 0,
     )  # fmt: skip
-    sentence, step_id = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
-    tell(sentence, step_id)
+    done = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
+    tell(done.sentence, done)
     return redirect(request.referrer or url_for("ledger.register", account_id=account_id), code=303)

@@ -41,10 +41,10 @@ def file_pile() -> Response:
     ids = parse_ids(request.form, "entry_id")
     account_id = parse_optional_id(request.form, "account_id")
     if account_id:
-        sentence, step_id = sorting.file_as_transfer(g.db, g.by, ids, account_id)
+        done = sorting.file_as_transfer(g.db, g.by, ids, account_id)
     else:
-        sentence, step_id = sorting.file_entries(g.db, g.by, ids, parse_id(request.form, "category_id"))
-    tell(sentence, step_id)
+        done = sorting.file_entries(g.db, g.by, ids, parse_id(request.form, "category_id"))
+    tell(done.sentence, done)
     return redirect(url_for("sorting.piles"), code=303)
 
 
@@ -52,8 +52,8 @@ def file_pile() -> Response:
 def file_sure() -> Response:
     """Files every pile whose suggestion is at least that certain."""
     done = sorting.file_sure(g.db, g.by, SURE)
-    if done:
-        tell(*done)
+    if done.step_id:
+        tell(done.sentence, done)
     else:
         tell_problem("No suggestion is that certain")
     return redirect(url_for("sorting.piles"), code=303)
@@ -62,8 +62,8 @@ def file_sure() -> Response:
 @blueprint.post("/sort/transfer")
 def merge_transfer() -> Response:
     """Makes one transfer of two entries."""
-    sentence, step_id = sorting.merge_transfer(
+    done = sorting.merge_transfer(
         g.db, g.by, parse_id(request.form, "out"), parse_id(request.form, "into"), parse_optional_id(request.form, "set_by")
     )
-    tell(sentence, step_id)
+    tell(done.sentence, done)
     return redirect(url_for("sorting.piles"), code=303)

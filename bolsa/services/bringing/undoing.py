@@ -1,0 +1,47 @@
+"""Taking a batch out again: its entries, except those changed or reconciled since, and what it merged."""
+
+import sqlite3
+
+from bolsa.errors import Conflict
+from bolsa.services.bringing.written_rows import take_back
+from bolsa.services.changes import Done, change
+from bolsa.services.clock import By
+from bolsa.services.following import undoes
+from bolsa.store import journal
+from bolsa.store.bringing import brought, merging
+from bolsa.store.holdings import shares
+from bolsa.store.ledger import entries
+
+
+@undoes("batch")
+def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
+    """Takes a batch out again; what someone touched since stays, and is named. Raises: Conflict if it is out already."""
+    with change(db, by, batch_id=batch_id) as done:
+        batch = brought.get_batch(db, batch_id)
+        if batch.state != "brought":
+            raise Conflict("That was taken out already.")
+        done.sentence = f"Took out again what “{batch.name}” brought"
+        made = merging.list_entries_of_batch(db, batch_id)
+        untouched = [entry_id for entry_id, touched in made if not touched]
+        merging.remove_entries(db, untouched)
+        for row in brought.list_rows(db, batch_id):
+            if row.line_before:
+                take_back(db, row)
+        brought.remove_bank_balances(db, batch_id)
+        moves = shares.remove_batch(db, batch_id)
+        brought.change_batch_state(db, batch_id, "undone")
+        journal.mark_batch_undone(db, batch_id, done.step_id)
+        stayed = [entry_id for entry_id, touched in made if touched]
+        done.made = _in_words(db, batch.name, len(untouched), moves, stayed)
+    return done
+
+
+def _in_words(db: sqlite3.Connection, name: str, out_count: int, moves: int, stayed: list[int]) -> str:
+    """What went and what stayed, in a sentence."""
+    named = [f"{e.payee} of {e.day:%-d %B}" for e in entries.list_entries(db, stayed[:3])]
+    more = f" and {len(stayed) - 3} more" if len(stayed) > 3 else ""
+    words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
+    out = "1 entry" if out_count == 1 else f"{out_count} entries"
+    if moves:
+        out += f" and {moves} {'move' if moves == 1 else 'moves'} of shares"
+    return f"{out} of “{name}” {'is' if out_count + moves == 1 else 'are'} out again.{words}"
