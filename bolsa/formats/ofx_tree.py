@@ -6,8 +6,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
-from ofxtools.Parser import TreeBuilder
-
 from bolsa.errors import UnreadableFile
 from bolsa.formats.text import line_of, lines_between
 
@@ -133,6 +131,8 @@ def _by_library(text: str, root_tag: str) -> Element | None:
     """The tree as ofxtools builds it, or None where it refuses the text, or would take small letters for other elements."""
     if _SMALL_TAG.search(text):
         return None
+    from ofxtools.Parser import TreeBuilder  # half a second to import: only who reads OFX waits for it
+
     builder = TreeBuilder()
     try:
         builder.feed(text)

@@ -6,6 +6,3 @@ door in changes.py, and gives back a `Done`: step, sentence, what was made.
 
 Read changes.py first, then ledger/entries.py, bringing/bringing_in.py and budget/budgeting.py.
 """
-
-from bolsa.services.accounts import settling as _settling  # noqa: F401 (enters what follows every step)
-from bolsa.services.bringing import undoing as _undoing  # noqa: F401 (enters how a bringing-in is undone)

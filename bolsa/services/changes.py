@@ -55,8 +55,7 @@ def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> It
         done = Done(journal.begin_step(db, by.at, by.member_id, batch_id=batch_id))
         step_id = done.step_id
         yield done
-        for follow in following.AFTER_STEP:
-            follow(db, step_id)
+        following.follow_step(db, step_id)
         if not journal.end_step(db, step_id, done.sentence):
             done.step_id = None
         else:
@@ -92,7 +91,7 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
             if step.undone_by:
                 raise Conflict("That was undone already.")
             if step.batch_id is not None:
-                return following.UNDO["batch"](db, by, step.batch_id)
+                return following.undo_kind("batch", db, by, step.batch_id)
             done.sentence = f"Undone: {step.sentence}"
             journal.reverse_changes(db, step_id)
             journal.mark_undone(db, step_id, done.step_id)

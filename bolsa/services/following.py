@@ -1,27 +1,31 @@
 """What areas have to say of every change: what must follow a step before it ends, and how steps of their own kind are undone.
 
-It knows no area: each one enters itself when it is imported (services/__init__.py imports them all).
+An area enters itself here by name; it is imported when it is first asked, so that a command need not load what it never uses.
 """
 
 import sqlite3
-from collections.abc import Callable
+from functools import cache
+from importlib import import_module
 from typing import Any
 
-AFTER_STEP: list[Callable[[sqlite3.Connection, int], None]] = []
-UNDO: dict[str, Callable[..., Any]] = {}
+# Each is given the database and the step's id, within its transaction.
+AFTER_STEP = ("bolsa.services.accounts.settling:settle_touched",)
+# By the kind of step: given the database, who undoes it, and what the step names (a batch's id).
+UNDO = {"batch": "bolsa.services.bringing.undoing:undo_batch"}
 
 
-def after_step(function: Callable[[sqlite3.Connection, int], None]) -> Callable[[sqlite3.Connection, int], None]:
-    """Enters what must follow every step, given the step's id, within its transaction."""
-    AFTER_STEP.append(function)
-    return function
+@cache
+def _named(name: str) -> Any:
+    module, _, function = name.partition(":")
+    return getattr(import_module(module), function)
 
 
-def undoes(kind: str) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
-    """Enters how steps of a kind are undone, given the database, who, and what the step names."""
+def follow_step(db: sqlite3.Connection, step_id: int) -> None:
+    """Lets every area do what must follow a step."""
+    for name in AFTER_STEP:
+        _named(name)(db, step_id)
 
-    def enter(function: Callable[..., Any]) -> Callable[..., Any]:
-        UNDO[kind] = function
-        return function
 
-    return enter
+def undo_kind(kind: str, *given: object) -> Any:
+    """Undoes a step of a kind that has its own way; gives what that gives."""
+    return _named(UNDO[kind])(*given)

@@ -49,6 +49,12 @@ def parse_optional_id(form: MultiDict, field: str) -> int | None:
     return parse_id(form, field) if form.get(field, "").strip() else None
 
 
+def parse_version(form: MultiDict) -> int | None:
+    """The version of the thing a form showed, None where it carries none."""
+    text = form.get("seen", "")
+    return int(text) if text.isdigit() and len(text) < 19 else None
+
+
 def parse_ids(form: MultiDict, field: str) -> list[int]:
     """The ids of all chosen boxes."""
     return [int(text) for text in form.getlist(field) if text.isdigit()]

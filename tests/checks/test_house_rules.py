@@ -60,7 +60,7 @@ class HouseRules(unittest.TestCase):
         readme = (ROOT / "README.md").read_text()
         for one in settings.SETTINGS:
             self.assertIn(f"BOLSA_{one.name.upper()}", readme)
-        commands = next(a for a in cli._parser()._actions if a.dest == "command").choices
+        commands = next(a for a in cli.parser()._actions if a.dest == "command").choices
         for name in commands:
             self.assertIn(f"bolsa {name}", readme)
 

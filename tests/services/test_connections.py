@@ -10,7 +10,8 @@ from contextlib import closing
 from bolsa.demo.build import write_scenario
 from bolsa.errors import ServiceUnavailable, UnreadableFile
 from bolsa.services.bringing import bringing_in, connections
-from bolsa.services.bringing.connections import Institution, Request, send_over_http
+from bolsa.services.bringing.connections import Institution
+from bolsa.services.outside import Request, send_over_http
 from bolsa.stand_ins.bank.state import Bank
 from bolsa.stand_ins.bank.wire import serve
 from tests.services.household import BY, HouseholdCase

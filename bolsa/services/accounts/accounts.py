@@ -9,7 +9,7 @@ from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import convert_minor, is_currency_code
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.house import household
@@ -127,12 +127,19 @@ def _debt_category(db: sqlite3.Connection, account_name: str) -> int:
 
 
 def change_account(
-    db: sqlite3.Connection, by: By, account_id: int, details: AccountDetails | None = None, **words: object
+    db: sqlite3.Connection,
+    by: By,
+    account_id: int,
+    details: AccountDetails | None = None,
+    *,
+    seen: int | None = None,
+    **words: object,
 ) -> Done:
     """Changes an account's name, kind, side, everyday, institution, number, group or note, and its details; gives the step's
     id."""
     with change(db, by) as done:
         before = accounts.get_account(db, account_id)
+        require_version(db, "account", account_id, seen, f"“{words.get('name', before.name)}”")
         if "name" in words:
             words["name"] = _require_name(db, str(words["name"]), besides=account_id)
         if "number" in words:
@@ -193,6 +200,19 @@ def set_shown(db: sqlite3.Connection, by: By, account_id: int, shown: bool) -> D
         account = accounts.get_account(db, account_id)
         done.sentence = f"{'Showed' if shown else 'Hid'} the account {account.name}"
         accounts.change_account(db, replace(account, shown=shown))
+    return done
+
+
+def set_flags(
+    db: sqlite3.Connection, by: By, account_id: int, *, everyday: bool | None = None, shown: bool | None = None
+) -> Done:
+    """Turns an account everyday or apart, hides or shows it; None leaves a flag as it is."""
+    with change(db, by) as done:
+        if everyday is not None:
+            change_account(db, by, account_id, everyday=everyday)
+        if shown is not None:
+            set_shown(db, by, account_id, shown)
+        done.sentence = f"Changed the account {accounts.get_account(db, account_id).name}"
     return done
 
 

@@ -9,9 +9,9 @@ from urllib.parse import urlencode
 
 from bolsa.core.money import is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
-from bolsa.services.bringing.connections import Request, Send, send_over_http
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
+from bolsa.services.outside import Request, Send, send_over_http
 from bolsa.store.accounts import accounts
 from bolsa.store.accounts.accounts import Rate
 from bolsa.store.house import household

@@ -4,14 +4,12 @@ import sqlite3
 from dataclasses import replace
 
 from bolsa.core.ledger.entries import Entry, Line
-from bolsa.services.following import after_step
 from bolsa.store.accounts import accounts, values
 from bolsa.store.ledger import entries
 
 PAYEE = "Value noted"
 
 
-@after_step
 def settle_touched(db: sqlite3.Connection, step_id: int) -> None:
     """Settles every account with noted values that a step changed; part of that step."""
     for account_id in values.list_touched_accounts(db, step_id):

@@ -6,14 +6,12 @@ from bolsa.errors import Conflict
 from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
-from bolsa.services.following import undoes
 from bolsa.store import journal
 from bolsa.store.bringing import brought, merging
 from bolsa.store.holdings import shares
 from bolsa.store.ledger import entries
 
 
-@undoes("batch")
 def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
     """Takes a batch out again; what someone touched since stays, and is named. Raises: Conflict if it is out already."""
     with change(db, by, batch_id=batch_id) as done:

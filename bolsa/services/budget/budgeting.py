@@ -5,14 +5,16 @@ from dataclasses import dataclass
 
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
 from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, category_month, covered_until
+from bolsa.core.money import decimal_text
 from bolsa.core.months import Month, months_between
-from bolsa.errors import InvalidInput
+from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
 from bolsa.store.budget.budget import Placing
 from bolsa.store.connection import reading
+from bolsa.store.house import household
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import Category
 
@@ -116,12 +118,21 @@ def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount
     return done
 
 
-def set_placed(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> Done:
-    """Makes what is placed for a category in a month that amount; no step, if it is so already."""
+def set_placed(
+    db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int, *, seen_minor: int | None = None
+) -> Done:
+    """Makes what is placed for a category in a month that amount; no step, if it is so already.
+
+    Raises: Conflict if it is not any more what the page had shown (`seen_minor`) when it was typed.
+    """
     with change(db, by) as done:
         if amount_minor < 0:
             raise InvalidInput("What is placed is zero or more.", field="placed")
         placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
+        if seen_minor is not None and placed != seen_minor:
+            home = household.get_household(db).home_currency
+            now, typed = decimal_text(placed, home), decimal_text(amount_minor, home)
+            raise Conflict(f"{now} is placed there by now; you typed {typed}. Look again, then decide.")
         if placed != amount_minor:
             place(db, by, category_id, month, amount_minor - placed)
     return done

@@ -1,6 +1,7 @@
 """Making a household, and setting its clock."""
 
 import sqlite3
+from datetime import date
 from zoneinfo import available_timezones
 
 from bolsa.core.money import is_currency_code
@@ -46,12 +47,9 @@ def make_household(db: sqlite3.Connection, by: By, kept: Household, members: lis
                     categories.insert_category(db, group_id, name, type_)
 
 
-def set_day(db: sqlite3.Connection, by: By, day) -> Done:
-    """Sets the household's clock (demo and tests). Raises: InvalidInput if the clock follows the machine."""
+def set_day(db: sqlite3.Connection, by: By, day: date | None) -> Done:
+    """Sets the household's clock to a day (demo, trials and tests); None lets it follow the machine again."""
     with change(db, by) as done:
-        kept = household.get_household(db)
-        if kept.set_day is None:
-            raise InvalidInput("This household's clock follows the machine.")
-        done.sentence = f"Set the clock to {day.isoformat()}"
+        done.sentence = f"Set the clock to {day.isoformat()}" if day else "Let the clock follow the machine"
         household.change_set_day(db, day)
     return done

@@ -11,7 +11,7 @@ from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, comp
 from bolsa.core.money import decimal_text
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.checking import statements
@@ -62,8 +62,10 @@ def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> 
             raise NotAllowed(f"{account.name} is closed since {account.closed_on:%-d %B %Y}. Open it again first.")
 
 
-def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry) -> Done:
-    """Writes an entry anew as it was typed on one of its accounts.
+def change_entry(
+    db: sqlite3.Connection, by: By, entry_id: int, account_id: int, typed: TypedEntry, *, seen: int | None = None
+) -> Done:
+    """Writes an entry anew as it was typed on one of its accounts; `seen` is the version its form showed.
 
     The lines keep what the bank gave them. Raises: NotAllowed if a reconciled line would change its day, amount or
     account.
@@ -72,6 +74,8 @@ def change_entry(db: sqlite3.Connection, by: By, entry_id: int, account_id: int,
         before = entries.get_entry(db, entry_id)
         refuse_booked_value(before)
         account = accounts.get_account(db, account_id)
+        amount = decimal_text(typed.amount_minor, account.currency).replace("-", "−")
+        require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount} {account.currency}")
         after = _entry_of(db, account, typed, by.today)
         after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
         _require_unlocked(db, before, after)
@@ -324,22 +328,24 @@ def complete_line(db: sqlite3.Connection, account_id: int, text: str) -> str:
     return complete(text, vocabulary_of(db, account_id))
 
 
-def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> tuple[int, int]:
+def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Done:
     """Writes the entry a quick line describes. Raises: InvalidInput."""
-    said = understand_line(db, by, account_id, text)
-    if not said.is_complete:
-        raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
-    account_id = said.from_account_id or account_id
-    account = accounts.get_account(db, account_id)
-    if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
-        raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
-    parts: tuple[Part, ...] = ()
-    if said.to_account_id is None:
-        parts = said.filled_parts() or (Part(UNSORTED, -said.amount_minor, said.member_id, said.tags),)
-    typed = TypedEntry(
-        said.day, said.payee, said.amount_minor, parts, said.to_account_id, set_by_id=said.category_id, memo=said.memo
-    )
-    return record_entry(db, by, account_id, typed)
+    with change(db, by) as done:
+        said = understand_line(db, by, account_id, text)
+        if not said.is_complete:
+            raise InvalidInput(f"The line still lacks {' and '.join(said.missing)}.", field="quick")
+        account_id = said.from_account_id or account_id
+        account = accounts.get_account(db, account_id)
+        if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
+            raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
+        parts: tuple[Part, ...] = ()
+        if said.to_account_id is None:
+            parts = said.filled_parts() or (Part(UNSORTED, -said.amount_minor, said.member_id, said.tags),)
+        typed = TypedEntry(
+            said.day, said.payee, said.amount_minor, parts, said.to_account_id, set_by_id=said.category_id, memo=said.memo
+        )
+        done.made = record_entry(db, by, account_id, typed).made
+    return done
 
 
 def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> Done:

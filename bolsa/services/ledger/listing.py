@@ -28,6 +28,7 @@ class ListedBalance:
 class ListedEntry:
     """An entry seen from its account: the amount as decimal text, the category's name (several joined by " + ")."""
 
+    id: int
     date: str
     payee: str
     amount: str
@@ -53,7 +54,9 @@ def entries_of(db: sqlite3.Connection, account: Account, first: date | None, las
     for row in rows:
         category = " + ".join(other.name for other in others.get(row["line_id"], ()))
         amount = decimal_text(row["amount_minor"], account.currency)
-        yield ListedEntry(row["day"], row["payee"], amount, account.currency, row["state"], category, row["memo"])
+        yield ListedEntry(
+            row["entry_id"], row["day"], row["payee"], amount, account.currency, row["state"], category, row["memo"]
+        )
 
 
 def check(db: sqlite3.Connection) -> list[Breach]:

@@ -5,7 +5,7 @@ from dataclasses import replace
 from itertools import groupby
 
 from bolsa.errors import InvalidInput
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import Category, Group
@@ -28,6 +28,15 @@ def get_category(db: sqlite3.Connection, category_id: int) -> Category:
     return categories.get_category(db, category_id)
 
 
+def resolve_category(db: sqlite3.Connection, text: str) -> Category:
+    """The household's own category of that name. Raises: InvalidInput naming those there are."""
+    found = categories.find_category_named(db, " ".join(text.split()))
+    if found is None or found.role:
+        names = ", ".join(c.name for c in categories.list_categories(db)) or "none yet"
+        raise InvalidInput(f"There is no category “{text}”. Categories: {names}.", field="category")
+    return found
+
+
 def names_of(db: sqlite3.Connection) -> dict[int, str]:
     """Every category's name by its id, Bolsa's own and retired ones included."""
     return {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
@@ -46,10 +55,13 @@ def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, typ
     return done
 
 
-def change_category(db: sqlite3.Connection, by: By, category_id: int, group_name: str, **words: object) -> Done:
+def change_category(
+    db: sqlite3.Connection, by: By, category_id: int, group_name: str, *, seen: int | None = None, **words: object
+) -> Done:
     """Renames, moves or sets the rules of a category. Raises: InvalidInput."""
     with change(db, by) as done:
         before = categories.get_category(db, category_id)
+        require_version(db, "category", category_id, seen, f"“{words.get('name', before.name)}”")
         if before.role:
             raise InvalidInput("Bolsa itself needs this category as it is.", field="name")
         words["name"] = _require_name(db, str(words.get("name", before.name)), besides=category_id)

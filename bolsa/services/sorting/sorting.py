@@ -12,6 +12,7 @@ from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
+from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.ledger import entries
 from bolsa.store.sorting import categories
@@ -175,20 +176,28 @@ def _is_unsorted(entry: Entry) -> bool:
     return all(line.category_id == UNSORTED for line in entry.category_lines)
 
 
-def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int) -> Done:
-    """Makes transfers to or from an account of unsorted entries whose other side is not here (cash taken out, say)."""
+def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int, set_by_id: int | None = None) -> Done:
+    """Makes transfers to or from an account of entries whose other side is not here (cash taken out, say).
+
+    `set_by_id` names the category the money is set by from, where one side is everyday and the other apart. Raises: InvalidInput
+    for a split, a transfer, or another currency.
+    """
     with change(db, by) as done:
         other = accounts.get_account(db, account_id)
         done.sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
         for entry in entries.list_entries(db, entry_ids):
             line = entry.account_lines[0]
-            if not _is_unsorted(entry) or entry.is_transfer or line.account_id == account_id:
+            if len(entry.category_lines) != 1 or entry.is_transfer or line.account_id == account_id:
                 raise InvalidInput("This entry cannot become a transfer with that account.")
+            entry_service.refuse_booked_value(entry)
             if line.currency != other.currency:
                 raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
             far = replace(
                 entry.category_lines[0], category_id=None, account_id=account_id, state="pending",
                 amount_minor=-line.amount_minor, id=None,
             )  # fmt: skip
+            if set_by_id is not None and accounts.get_account(db, line.account_id).everyday != other.everyday:
+                far = replace(far, category_id=None if other.everyday else set_by_id)
+                line = replace(line, category_id=set_by_id if other.everyday else None)
             entries.change_entry(db, replace(entry, lines=(line, far)))
     return done

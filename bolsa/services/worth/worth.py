@@ -51,6 +51,26 @@ def worth_view(db: sqlite3.Connection, month: Month, months: int = 24) -> WorthV
     return WorthView(tuple(points), tuple(rows), tuple(sorted(missing)), home, market)
 
 
+def worth_on(db: sqlite3.Connection, day: date) -> WorthView:
+    """Net worth at the end of a day, account by account at that day's rates."""
+    with reading(db):
+        home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+        rows, missing = [], set()
+        for account in accounts.list_accounts(db):
+            rate = rate_on(account.currency, day, home, rates)
+            if rate is None:
+                missing.add(account.currency)
+                continue
+            rows.append(_row_at(account, accounts.sum_balance(db, account.id, day), rate, home))
+    return WorthView((worth_point(Month.of(day), rows),), tuple(rows), tuple(sorted(missing)), home, 0)
+
+
+def _row_at(account: Account, balance_minor: int, rate_e8: int, home: str) -> WorthRow:
+    """An account's balance in its own currency and, at a rate, in home currency."""
+    in_home = convert_minor(balance_minor, rate_e8, account.currency, home)
+    return WorthRow(account.id, account.name, account.kind, account.side, account.shown, account.currency, balance_minor, in_home)
+
+
 def _market_gain(db: sqlite3.Connection, first: Month, last: Month, home: str, rates: Rates) -> int:
     """What noted values gained in these months, each at its month's rate."""
     total = 0
@@ -65,8 +85,7 @@ def _row(account: Account, by_month: dict[Month, int], month: Month, home: str, 
     rate = rate_on(account.currency, month.last_day, home, rates)
     if rate is None:
         return None
-    in_home = convert_minor(balance, rate, account.currency, home)
-    return WorthRow(account.id, account.name, account.kind, account.side, account.shown, account.currency, balance, in_home)
+    return _row_at(account, balance, rate, home)
 
 
 def rate_on(currency: str, day: date, home: str, rates: Rates) -> int | None:

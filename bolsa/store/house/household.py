@@ -60,8 +60,8 @@ def insert_household(db: sqlite3.Connection, household: Household) -> None:
     db.execute(INSERT_HOUSEHOLD, {**household.__dict__, "set_day": set_day})
 
 
-def change_set_day(db: sqlite3.Connection, day: date) -> None:
-    db.execute("UPDATE household SET set_day = :day", {"day": day.isoformat()})
+def change_set_day(db: sqlite3.Connection, day: date | None) -> None:
+    db.execute("UPDATE household SET set_day = :day", {"day": day.isoformat() if day else None})
 
 
 def insert_member(db: sqlite3.Connection, name: str) -> int:

@@ -10,13 +10,14 @@ from bolsa.core.accounts.account import KIND_BY_KEY, KINDS, Account
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.money import decimal_text, is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
+from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, market, valuing
 from bolsa.services.accounts.accounts import AccountDetails, NewAccount
 from bolsa.services.accounts.holes import list_holes
 from bolsa.services.holdings import shares
 from bolsa.services.sorting import categories
 from bolsa.web.accounts.blueprint import blueprint
-from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_optional_id, parse_optional_money, tell
+from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_optional_id, parse_optional_money, parse_version, tell
 
 ROWS_AT_ONCE = 8
 ROW_FIELDS = ("name", "kind", "institution", "number", "opening", "opened_on", "currency")
@@ -161,7 +162,7 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
             facets,
             (form.get("new_facet", ""), form.get("new_facet_value", "")),
         )
-        done = accounts.change_account(g.db, g.by, account_id, details, **words)
+        done = accounts.change_account(g.db, g.by, account_id, details, seen=parse_version(form), **words)
     except InvalidInput as error:
         return _form(form, error, account), 400
     tell(f"{words['name']} is changed", done)
@@ -321,4 +322,5 @@ def _form(typed: MultiDict, error: InvalidInput | None, account: Account | None)
         kinds=KINDS,
         groups=categories.list_by_group(g.db),
         facets=accounts.list_facets(g.db),
+        seen=changes.version_of(g.db, "account", account.id) if account else 0,
     )

@@ -15,10 +15,11 @@ from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.bringing import bringing_in, connections, previewing, undoing
 from bolsa.services.bringing.bringing_in import Brought
-from bolsa.services.bringing.connections import Connection, Institution, send_over_http
+from bolsa.services.bringing.connections import Connection, Institution
 from bolsa.services.bringing.previewing import Choice
 from bolsa.services.bringing.uploads import clean_name
 from bolsa.services.clock import By
+from bolsa.services.outside import send_over_http
 from bolsa.services.progress import Report, silent
 from bolsa.web import jobs
 from bolsa.web.bringing.blueprint import blueprint

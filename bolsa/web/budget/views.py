@@ -1,6 +1,7 @@
 """Budget, the month: needs, placing, shifting, expecting. Stories: tests/stories/test_sitting.py, test_budget.py."""
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
+from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.budget.month import CategoryMonth
@@ -99,10 +100,16 @@ def set_placed(category_id: int) -> Response:
     if text.startswith(("+", "-", "−")):
         done = budgeting.place(g.db, g.by, category_id, g.month, amount)
     else:
-        done = budgeting.set_placed(g.db, g.by, category_id, g.month, amount)
+        done = budgeting.set_placed(g.db, g.by, category_id, g.month, amount, seen_minor=_seen_minor(request.form))
     if done.step_id:
         tell("Placed" if amount >= 0 else "Taken back", done)
     return _back()
+
+
+def _seen_minor(form: MultiDict) -> int | None:
+    """What the page had shown as placed, in minor units; None where the form does not say."""
+    text = form.get("seen", "")
+    return int(text) if text.lstrip("-").isdigit() and len(text) < 19 else None
 
 
 @blueprint.post("/budget/<int:category_id>/shift")

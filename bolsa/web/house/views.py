@@ -9,12 +9,12 @@ from pathlib import Path
 from flask import Blueprint, Response, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
 
-from bolsa.errors import InvalidInput
+from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.house import exports, households
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
-from bolsa.web.forms import tell
+from bolsa.web.forms import parse_version, tell
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -93,7 +93,8 @@ def category(category_id: int) -> str:
 def _category_page(category_id: int, error: InvalidInput | None) -> str:
     groups = [group.name for group in category_service.list_groups(g.db)]
     kept = category_service.get_category(g.db, category_id)
-    return render_template("house/category.html", kept=kept, groups=groups, error=error)
+    seen = changes.version_of(g.db, "category", category_id)
+    return render_template("house/category.html", kept=kept, groups=groups, error=error, seen=seen)
 
 
 @blueprint.post("/house/categories/<int:category_id>")
@@ -103,7 +104,14 @@ def change_category(category_id: int) -> tuple[str, int] | Response:
     flags = {name: form.get(name) == "1" for name in ("in_budget", "carries", "carries_minus", "retired")}
     try:
         done = category_service.change_category(
-            g.db, g.by, category_id, form.get("group", ""), name=form.get("name", ""), note=form.get("note", ""), **flags
+            g.db,
+            g.by,
+            category_id,
+            form.get("group", ""),
+            seen=parse_version(form),
+            name=form.get("name", ""),
+            note=form.get("note", ""),
+            **flags,
         )
     except InvalidInput as error:
         return _category_page(category_id, error), 400
@@ -129,6 +137,8 @@ def sit_here() -> Response:
 @blueprint.post("/house/next-day")
 def next_day() -> Response:
     """Lets the next day come, where the clock is set by hand."""
+    if g.household.set_day is None:
+        raise NotAllowed("This household's clock follows the machine.")
     households.set_day(g.db, g.by, g.by.today + timedelta(days=1))
     return redirect(url_for("today.thread"), code=303)
 

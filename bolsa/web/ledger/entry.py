@@ -9,7 +9,8 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.ledger.entries import Entry, Part, fill_open_part, remaining_minor
 from bolsa.core.money import decimal_text
-from bolsa.errors import InvalidInput
+from bolsa.errors import BolsaError, Conflict, InvalidInput
+from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.bringing import matching_by_hand
 from bolsa.services.house import sessions
@@ -17,7 +18,7 @@ from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import EXCHANGE, UNSORTED, TypedEntry
 from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.sorting import categories
-from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, tell
+from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.ledger.blueprint import blueprint
 
 
@@ -53,9 +54,11 @@ def change_entry(entry_id: int) -> tuple[str, int] | Response:
     kept = entries.get_entry(g.db, entry_id)
     account_id = request.form.get("from", type=int) or kept.account_lines[0].account_id
     try:
-        done = entries.change_entry(g.db, g.by, entry_id, account_id, _parse_entry(account_id, request.form))
-    except InvalidInput as error:
-        return _form_page(account_id, kept, request.form, error), 400
+        done = entries.change_entry(
+            g.db, g.by, entry_id, account_id, _parse_entry(account_id, request.form), seen=parse_version(request.form)
+        )
+    except (InvalidInput, Conflict) as error:
+        return _form_page(account_id, kept, request.form, error), 409 if isinstance(error, Conflict) else 400
     tell(f"Changed {request.form.get('payee') or 'the transfer'}", done)
     return redirect(url_for("ledger.register", account_id=account_id), code=303)
 
@@ -124,7 +127,7 @@ def names_by_id() -> dict[str, dict[int, str]]:
     }
 
 
-def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: InvalidInput | None) -> str:
+def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: BolsaError | None) -> str:
     account = accounts.get_account(g.db, account_id)
     others = [a for a in accounts.list_accounts(g.db) if a.id != account_id]
     parts = list(zip_longest(*(typed.getlist(name) for name in ("category_id", "part", "tags", "for_member")), fillvalue=""))
@@ -144,6 +147,7 @@ def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: Inv
         attachments=attaching.list_attachments(g.db, kept.id) if kept else [],
         matched=_match_reasons(kept) if kept else {},
         names=names_by_id(),
+        seen=changes.version_of(g.db, "entry", kept.id) if kept else 0,
     )
 
 

@@ -62,7 +62,7 @@ class QuickLines(unittest.TestCase):
         self.assertEqual([(p.category_id, p.amount_minor) for p in said.filled_parts()], [(1, 1500), (2, 840)])
         self.assertEqual(said.memo, "bulbs")
         self.assertEqual(understand("+10.00 groc 4 house", WORDS, "EUR", DAY).filled_parts()[0].amount_minor, -400)
-        self.assertEqual(understand("+2.40 bottle deposit", WORDS, "EUR", DAY).filled_parts(), [])
+        self.assertEqual(understand("+2.40 bottle deposit", WORDS, "EUR", DAY).filled_parts(), ())
         for wrong in ("grebe 23.40 groceries 15 household 8", "grebe 23.40 groceries 30 household"):
             with self.subTest(wrong), self.assertRaises(InvalidInput):
                 understand(wrong, WORDS, "EUR", DAY).filled_parts()

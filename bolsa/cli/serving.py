@@ -1,0 +1,40 @@
+"""Commands that serve pages or measure: demo, serve, bench. What they need is imported when they run: scripts should not wait."""
+
+import argparse
+
+from bolsa.cli.common import Commands, path_of
+from bolsa.errors import InvalidInput
+
+
+def enter(commands: Commands) -> None:
+    """Enters the commands of this module."""
+    demo = commands.add("demo", run_demo)
+    demo.add_argument("--fresh", action="store_true", help="begin the demo anew, forgetting what was done in it")
+    demo.add_argument("--port", type=int, default=None, help="the port on loopback (0 takes a free one)")
+    serve = commands.add("serve", run_serve)
+    serve.add_argument("--host", default="127.0.0.1", help="a loopback address; others are refused until there is a sign-in")
+    serve.add_argument("--port", type=int, default=None, help="the port (0 takes a free one)")
+    bench = commands.add("bench", run_bench, as_json=True)
+    bench.add_argument("--sizes", default="10000,100000,500000", help="how many entries, comma-separated")
+
+
+def run_demo(options: argparse.Namespace) -> None:
+    from bolsa.demo.run import run_demo as run
+
+    run(options.data, fresh=options.fresh, port=options.port)
+
+
+def run_serve(options: argparse.Namespace) -> None:
+    from bolsa.web.serving import serve
+
+    serve(path_of(options), host=options.host, port=options.port)
+
+
+def run_bench(options: argparse.Namespace) -> None:
+    from bolsa import bench
+
+    try:
+        sizes = [int(size) for size in options.sizes.split(",")]
+    except ValueError as error:
+        raise InvalidInput("Sizes are whole numbers, such as 10000,100000.") from error
+    bench.run(sizes, as_json=options.json)
