@@ -1,33 +1,43 @@
 """The working behind a figure: the figure, the parts it is made of, and where each part can be read."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-SHARES = "shares"  # in the place of a currency: the amount is of shares, in 1e-8
+from bolsa.core.units import Figure
 
 
 @dataclass(frozen=True)
 class Working:
-    """One line of a working. Its amount is the sum of its parts' amounts, when it has parts.
+    """One line of a working. Its figure is the sum of its parts' figures, when it has parts.
 
-    `note` says in words what the part is; `ref` names what it leads to as (kind, key), such as ("entry", 17), which the
-    web turns into an address; `more` counts parts that were left out of the list, their sum in `rest_minor`.
+    `note` says in words what the part is; `ref` names what it leads to as (kind, key), such as ("entry", 17), which the web turns
+    into an address.
     """
 
     label: str
-    amount_minor: int
-    currency: str
+    figure: Figure
     note: str = ""
     ref: tuple[str, object] | None = None
     parts: tuple["Working", ...] = field(default=())
 
     @property
     def adds_up(self) -> bool:
-        """Whether the parts, where there are any, sum to the amount, all the way down."""
+        """Whether the parts, where there are any, sum to the figure, all the way down."""
         if not self.parts:
             return True
-        return self.amount_minor == sum(p.amount_minor for p in self.parts) and all(p.adds_up for p in self.parts)
+        return self.figure == sum_of(self.parts, self.figure.zero) and all(part.adds_up for part in self.parts)
 
 
-def total_of(label: str, parts: list[Working], currency: str, **more) -> Working:
-    """A working whose amount is the sum of its parts."""
-    return Working(label, sum(p.amount_minor for p in parts), currency, parts=tuple(parts), **more)
+def sum_of(parts: Sequence[Working], zero: Figure) -> Figure:
+    """The sum of the parts' figures, beginning with nothing of their kind."""
+    total = zero
+    for part in parts:
+        total = total + part.figure  # type: ignore[operator]  # of one kind, or it raises
+    return total
+
+
+def total_of(
+    label: str, parts: Sequence[Working], zero: Figure, *, note: str = "", ref: tuple[str, object] | None = None
+) -> Working:
+    """A working whose figure is the sum of its parts."""
+    return Working(label, sum_of(parts, zero), note, ref, tuple(parts))

@@ -9,9 +9,10 @@ from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
 
 from bolsa.core.months import Month
+from bolsa.core.reader import USUAL
 from bolsa.formats.text import MOST_BYTES
 from bolsa.services.clock import by_now
-from bolsa.services.house import files, sessions
+from bolsa.services.house import files, preferences, sessions
 from bolsa.web import errors, filters, frame, jobs
 from bolsa.web.areas import AREAS
 
@@ -62,6 +63,7 @@ def create_app(data_path: Path, *, bank_url: str = "", market_url: str = "", tes
 
 def open_request() -> Response | None:
     """Opens the file, reads the clock once, and the month the address names; without a household, leads to the first page."""
+    g.reader = USUAL
     if request.endpoint == "static":
         return None
     g.db = files.make_file(current_app.config["DATA_PATH"])
@@ -69,6 +71,7 @@ def open_request() -> Response | None:
     if g.household is None:
         return None if request.endpoint in OPEN_ENDPOINTS else redirect(url_for("welcome.new"))
     g.by = by_now(g.db, sessions.member_id(g.db, session.get("member_id")))
+    g.reader = preferences.reader_of(g.db)
     g.present = Month.of(g.by.today)
     g.month = g.present
     if request.args.get("month"):

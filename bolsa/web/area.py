@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 
 from flask import Blueprint
 
+from bolsa.services.working_parts import Make
+
 
 @dataclass(frozen=True)
 class Page:
@@ -37,7 +39,7 @@ class Area:
     under: str = ""
     step: str = ""
     actions: tuple[Action, ...] = ()
-    workings: Mapping[str, object] = field(default_factory=dict)
+    workings: Mapping[str, Make] = field(default_factory=dict)
     samples: tuple[str, ...] = ()
 
     @property

@@ -1,10 +1,12 @@
 """How figures and dates are shown; FILTERS at the foot is the index."""
 
+import re
 from collections.abc import Iterable
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from functools import lru_cache
 
+from babel import Locale
 from babel.dates import format_date
 from babel.numbers import format_currency, format_decimal
 from flask import Flask, g
@@ -13,33 +15,73 @@ from markupsafe import Markup
 from bolsa.core.holdings.shares import E8
 from bolsa.core.money import digits_of, to_decimal
 from bolsa.core.months import Month
-from bolsa.core.working import SHARES, Working
+from bolsa.core.reader import Reader
+from bolsa.core.units import Figure, Shares
 
-LOCALE = "en_IE"
 MINUS = "\u2212"
 
 
-@lru_cache(maxsize=20_000)
-def amount(amount_minor: int, currency: str = "EUR") -> str:
+def locale() -> str:
+    """The locale of who reads."""
+    return g.reader.locale
+
+
+def amount(amount_minor: int, currency: str) -> str:
     """The figure alone, with a proper minus sign: 1,318.40 or −84.35."""
+    return _amount(amount_minor, currency, locale())
+
+
+@lru_cache(maxsize=20_000)
+def _amount(amount_minor: int, currency: str, where: str) -> str:
     pattern = "#,##0" + ("." + "0" * digits_of(currency) if digits_of(currency) else "")
-    return format_decimal(to_decimal(amount_minor, currency), pattern, locale=LOCALE).replace("-", MINUS)
+    return format_decimal(to_decimal(amount_minor, currency), pattern, locale=where).replace("-", MINUS)
 
 
-def money(amount_minor: int, currency: str | None = None) -> str:
-    """The figure with its currency: €1,318.40 or −€84.35. Without a currency it is the household's."""
-    return _money(amount_minor, currency or g.household.home_currency)
+def money(amount_minor: int, currency: str) -> str:
+    """The figure with its currency: €1,318.40 or −€84.35."""
+    return _money(amount_minor, currency, locale())
 
 
 @lru_cache(maxsize=5_000)
-def _money(amount_minor: int, code: str) -> str:
-    words = format_currency(to_decimal(amount_minor, code), code, locale=LOCALE).replace("-", MINUS)
-    return words.replace(code, f"{code}\N{NO-BREAK SPACE}") if code in words else words
+def _money(amount_minor: int, code: str, where: str) -> str:
+    words = format_currency(to_decimal(amount_minor, code), code, locale=where, currency_digits=False,
+                            format=_money_pattern(code, where)).replace("-", MINUS)  # fmt: skip
+    return words.replace(code, f"{code}\N{NO-BREAK SPACE}") if words.startswith((code, MINUS + code)) else words
+
+
+@lru_cache(maxsize=500)
+def _money_pattern(code: str, where: str) -> str:
+    """The locale's way of writing money, with our table's digits of the currency."""
+    pattern = Locale.parse(where).currency_formats["standard"].pattern
+    digits = digits_of(code)
+    return re.sub(r"0\.0+", "0." + "0" * digits if digits else "0", pattern)
+
+
+def samples(reader: Reader, currency: str, day: date) -> tuple[str, str, str]:
+    """An amount in, an amount out and a day as another reader would see them."""
+    short = format_date(day, "short", locale=reader.locale)
+    return _money(123_450, currency, reader.locale), _money(-1_234_567, currency, reader.locale), short
+
+
+def axis(amount_minor: int, currency: str) -> str:
+    """A round amount beside a rule of a drawing, in whole units: 20,000."""
+    whole = to_decimal(amount_minor, currency)
+    return format_decimal(whole, "#,##0.###", locale=locale()).replace("-", MINUS)
+
+
+def figure(value: Figure) -> str:
+    """A working's figure alone: an amount, or shares."""
+    return shares(value.e8) if isinstance(value, Shares) else amount(value.minor, value.currency)
+
+
+def whole_figure(value: Figure) -> str:
+    """A figure with what it is of: €1,318.40, or 12.5 shares."""
+    return f"{shares(value.e8)} shares" if isinstance(value, Shares) else money(value.minor, value.currency)
 
 
 def shares(shares_e8: int) -> str:
     """Shares with as many decimals as they have: 1,200 or −12.5034."""
-    return format_decimal(Decimal(shares_e8).scaleb(-8), "#,##0.########", locale=LOCALE).replace("-", MINUS)
+    return format_decimal(Decimal(shares_e8).scaleb(-8), "#,##0.########", locale=locale()).replace("-", MINUS)
 
 
 def _places(shares_e8: int) -> int:
@@ -57,11 +99,6 @@ def pad(shares_e8: int, places: int) -> str:
     return "\u2007" * lacking + ("\u2008" if places and not _places(shares_e8) else "")
 
 
-def worked(working: Working) -> str:
-    """A working's figure alone: an amount, or shares."""
-    return shares(working.amount_minor) if working.currency == SHARES else amount(working.amount_minor, working.currency)
-
-
 def percent(rate: float) -> str:
     """A share as whole per cent: 97 %."""
     return f"{round(rate * 100)} %"
@@ -69,27 +106,27 @@ def percent(rate: float) -> str:
 
 def day(value: date) -> str:
     """14 May 2026."""
-    return format_date(value, "d MMMM y", locale=LOCALE)
+    return format_date(value, "d MMMM y", locale=locale())
 
 
 def weekday(value: date) -> str:
     """Thursday 14 May."""
-    return format_date(value, "EEEE d MMMM", locale=LOCALE)
+    return format_date(value, "EEEE d MMMM", locale=locale())
 
 
 def short_day(value: date) -> str:
     """14 May."""
-    return format_date(value, "d MMM", locale=LOCALE)
+    return format_date(value, "d MMM", locale=locale())
 
 
 def month_name(value: Month) -> str:
     """May 2026."""
-    return format_date(value.first_day, "MMMM y", locale=LOCALE)
+    return format_date(value.first_day, "MMMM y", locale=locale())
 
 
 def month_short(value: Month) -> str:
     """May."""
-    return format_date(value.first_day, "MMM", locale=LOCALE).removesuffix(".")[:3]
+    return format_date(value.first_day, "MMM", locale=locale()).removesuffix(".")[:3]
 
 
 def ago(instant: str) -> Markup:
@@ -106,7 +143,7 @@ _SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", 
 
 def count(number: int, noun: str, plural: str = "") -> str:
     """A number with its noun, small ones in words: "two accounts", "31 entries"."""
-    words = _SMALL[number] if number < len(_SMALL) else f"{number:,}"
+    words = _SMALL[number] if number < len(_SMALL) else f"{format_decimal(number, '#,##0', locale=locale())}"
     return f"{words} {noun if number == 1 else plural or noun + 's'}"
 
 
@@ -119,7 +156,9 @@ FILTERS = {
     "ago": ago,
     "amount": amount,
     "count": count,
+    "axis": axis,
     "day": day,
+    "figure": figure,
     "first_upper": first_upper,
     "money": money,
     "month_name": month_name,
@@ -129,7 +168,7 @@ FILTERS = {
     "shares": shares,
     "short_day": short_day,
     "weekday": weekday,
-    "worked": worked,
+    "whole_figure": whole_figure,
 }
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
-from flask import flash
+from flask import flash, g
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
@@ -20,15 +20,15 @@ def parse_day(form: MultiDict, field: str, today: date) -> date:
         return date.fromisoformat(text)
     except ValueError:
         pass
-    said = read_day_words(text.split(), today) if text else None
+    said = read_day_words(text.split(), today, day_first=g.reader.day_first) if text else None
     if said is None:
         raise InvalidInput(f"“{text[:20]}” is not a day. Write it like 2026-05-14 or 14 May.", field=field)
     return said
 
 
 def parse_money(form: MultiDict, field: str, currency: str) -> int:
-    """An amount in minor units."""
-    return parse_amount(form.get(field, ""), currency, field=field)
+    """An amount in minor units, as the reader writes it."""
+    return parse_amount(form.get(field, ""), currency, decimal_mark=g.reader.decimal_mark, field=field)
 
 
 def parse_optional_money(form: MultiDict, field: str, currency: str) -> int | None:

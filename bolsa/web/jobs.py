@@ -11,8 +11,9 @@ from contextlib import closing
 from dataclasses import dataclass, field
 from sqlite3 import Connection
 
-from flask import Blueprint, Flask, Response, current_app, redirect, render_template, request, url_for
+from flask import Blueprint, Flask, Response, current_app, g, redirect, render_template, request, url_for
 
+from bolsa.core.reader import Reader
 from bolsa.errors import BolsaError, NotFound
 from bolsa.services.house import files
 from bolsa.services.progress import Report
@@ -63,8 +64,8 @@ def run(title: str, back: str, work: Work) -> Response:
     `back` is where its failure is told. Raises what quick work raises, so that a form can say it beside its field.
     """
     job = Job(title, back)
-    path = current_app.config["DATA_PATH"]
-    threading.Thread(target=_work, args=(job, path, work), daemon=True).start()
+    app = current_app._get_current_object()  # type: ignore[attr-defined]  # the application itself, for the other thread
+    threading.Thread(target=_work, args=(job, app, g.reader, work), daemon=True).start()
     if job.finished.wait(WAIT_SECONDS):
         if job.error:
             raise job.error
@@ -77,9 +78,10 @@ def run(title: str, back: str, work: Work) -> Response:
     return redirect(url_for("jobs.progress", job_id=job_id), code=303)
 
 
-def _work(job: Job, path, work: Work) -> None:
+def _work(job: Job, app: Flask, reader: Reader, work: Work) -> None:
     try:
-        with closing(files.make_file(path)) as db:
+        with app.app_context(), closing(files.make_file(app.config["DATA_PATH"])) as db:
+            g.reader = reader  # what the work says is written as the asking reader reads
             job.outcome = work(db, job.report)
     except Exception as error:
         job.error = error

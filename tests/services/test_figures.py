@@ -10,9 +10,10 @@ from bolsa.core.months import Month
 from bolsa.demo.build import write_scenario
 from bolsa.demo.run import prepare_demo
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services import workings
 from bolsa.services.accounts import accounts
+from bolsa.services.accounts.workings import WORKINGS as OF_ACCOUNTS
 from bolsa.services.budget import budgeting
+from bolsa.services.budget.workings import WORKINGS as OF_BUDGET
 from bolsa.services.checking import checking
 from bolsa.services.clock import By, by_now
 from bolsa.services.house import files
@@ -21,9 +22,11 @@ from bolsa.services.ledger import entries, listing
 from bolsa.services.sorting import categories
 from bolsa.services.today import sittings
 from bolsa.services.worth import worth
+from bolsa.services.worth.workings import WORKINGS as OF_WORTH
 from tests.services.household import BY, TODAY, HouseholdCase
 
 MAY = Month(2026, 5)
+WORKINGS = OF_ACCOUNTS | OF_BUDGET | OF_WORTH
 
 
 class Accounts(HouseholdCase):
@@ -163,15 +166,15 @@ class TheDemo(unittest.TestCase):
                             figures["bank-difference", str(state.account.id)] = state.difference_minor
             for (kind, key), amount in figures.items():
                 with self.subTest(kind=kind, key=key, month=str(month)):
-                    working = workings.working_of(db, by, kind, key, month)
+                    working = WORKINGS[kind](db, by, key, month)
                     self.assertTrue(working.adds_up)
-                    self.assertEqual(working.amount_minor, amount)
+                    self.assertEqual(working.figure.minor, amount)
 
     def test_a_figure_that_does_not_exist_has_no_working(self):
         db = self.open()
-        for kind, key in (("left", "99999"), ("left", "x"), ("moon", "1"), ("balance", "0")):
+        for kind, key in (("left", "99999"), ("left", "x"), ("left", "²"), ("need", "9" * 19), ("balance", "0")):
             with self.subTest(kind), self.assertRaises(NotFound):
-                workings.working_of(db, by_now(db), kind, key, MAY)
+                WORKINGS[kind](db, by_now(db), key, MAY)
 
     def test_a_copy_opens_as_the_same_household(self):
         from bolsa.services.house import exports

@@ -5,15 +5,17 @@ import re
 import unittest
 from datetime import date
 
+from flask import Flask, g
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.months import Month
+from bolsa.core.reader import USUAL
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.budget import budgeting
 from bolsa.web import filters, forms
 from bolsa.web.budget.track import draw_track
-from bolsa.web.round_steps import round_rules
+from bolsa.web.round_steps import round_steps
 from tests.services.household import BY, TODAY
 from tests.services.test_bringing_in import CSV
 from tests.web.test_pages import PagesCase
@@ -206,6 +208,12 @@ class House(FormsCase):
 
 
 class Parts(unittest.TestCase):
+    def setUp(self):
+        context = Flask("parts").app_context()
+        context.push()
+        self.addCleanup(context.pop)
+        g.reader = USUAL
+
     def test_days_as_people_type_them(self):
         for text, day in (
             ("2026-05-10", date(2026, 5, 10)),
@@ -220,17 +228,18 @@ class Parts(unittest.TestCase):
                 forms.parse_day(MultiDict({"day": text}), "day", TODAY)
 
     def test_figures_as_they_are_shown(self):
-        self.assertEqual(filters.amount(-8435), "−84.35")
-        self.assertEqual(filters.amount(131840), "1,318.40")
+        self.assertEqual(filters.amount(-8435, "EUR"), "−84.35")
+        self.assertEqual(filters.amount(131840, "EUR"), "1,318.40")
         self.assertEqual(filters.amount(1500, "JPY"), "1,500")
         self.assertEqual(
             [filters.count(n, "entry", "entries") for n in (0, 1, 12, 1300)],
             ["no entries", "one entry", "twelve entries", "1,300 entries"],
         )
         self.assertEqual(filters.month_short(Month(2026, 9)), "Sep")
-        self.assertEqual(round_rules(-150, 450), [0, 200, 400])
-        self.assertEqual(round_rules(0, 450), [0, 100, 200, 300, 400])
-        self.assertEqual(round_rules(-60_000, 110_000), [-50_000, 0, 50_000, 100_000])
+        self.assertEqual(round_steps(-150, 450, "EUR"), [0, 200, 400])
+        self.assertEqual(round_steps(0, 450, "EUR"), [0, 100, 200, 300, 400])
+        self.assertEqual(round_steps(-60_000, 110_000, "EUR"), [-50_000, 0, 50_000, 100_000])
+        self.assertEqual(round_steps(0, 9, "JPY"), [0, 2, 4, 6, 8])
 
 
 class Tracks(FormsCase):

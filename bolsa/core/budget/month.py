@@ -35,11 +35,18 @@ class CategoryMonth:
     month: Month
     carried_minor: int
     returned_minor: int
-    expected_minor: int
     expected_from: Month | None
-    need_minor: int
+    need: "Need"
     placed_minor: int
     spent_minor: int
+
+    @property
+    def expected_minor(self) -> int:
+        return self.need.expected_minor
+
+    @property
+    def need_minor(self) -> int:
+        return self.need.amount_minor
 
     @property
     def left_minor(self) -> int:
@@ -83,42 +90,59 @@ def carry(plan: CategoryPlan, left_minor: int) -> int:
     return left_minor if plan.carries else 0
 
 
-def month_by_month_need(plan: CategoryPlan, expected_minor: int, carried_minor: int) -> int:
+@dataclass(frozen=True)
+class Need:
+    """What a category should get in a month, as the parts it is made of: what is expected, and what is taken off it (less than 0)
+    or added because of what was carried in."""
+
+    expected_minor: int
+    carried_part_minor: int
+
+    @property
+    def amount_minor(self) -> int:
+        return self.expected_minor + self.carried_part_minor
+
+
+def need_of(plan: CategoryPlan, expected_minor: int, carried_minor: int) -> Need:
     """The need under the aim *month by month*: expected less carried in, not below 0; expected alone if not carrying.
 
     A minus that is carried adds to the need, whatever the category does with money left.
+
+    >>> need_of(CategoryPlan(1), 30_000, 4_500).amount_minor, need_of(CategoryPlan(1), 30_000, 45_000).amount_minor
+    (25500, 0)
     """
     if not plan.carries and carried_minor >= 0:
-        return expected_minor
-    return max(0, expected_minor - carried_minor)
+        return Need(expected_minor, 0)
+    return Need(expected_minor, -min(expected_minor, carried_minor))
+
+
+def walk(plan: CategoryPlan, first: Month, last: Month) -> list[CategoryMonth]:
+    """The category in every month from first to last, in one pass over its amounts.
+
+    Months before the first that have no amount pass on what is carried unchanged, but for the very next one, in which a rest
+    returns or a shortfall is met; so only months with an amount are looked at there.
+    """
+    left, before = 0, None
+    for m in sorted({m for m in (*plan.placed, *plan.spent) if m < first}):
+        carried = carry(plan, left) if before is not None else 0
+        left, before = carried + plan.placed.get(m, 0) - plan.spent.get(m, 0), m
+    set_months = sorted(plan.expected)
+    months = []
+    for m in months_between(first, last):
+        carried = carry(plan, left) if before is not None else 0
+        returned = left - carried if before is not None and m - before == 1 else 0
+        at = bisect_right(set_months, m)
+        expected_from = set_months[at - 1] if at else None
+        expected = plan.expected[expected_from] if expected_from else 0
+        need, placed, spent = need_of(plan, expected, carried), plan.placed.get(m, 0), plan.spent.get(m, 0)
+        months.append(CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent))
+        left, before = carried + placed - spent, m
+    return months
 
 
 def category_month(plan: CategoryPlan, month: Month) -> CategoryMonth:
-    """The category in the month, counted from the first month that has an amount."""
-    before, left = 0, 0
-    # Only months with an amount can change what is carried: the months between pass it on unchanged, except the very
-    # next one, in which a rest returns or a shortfall is met.
-    touched = sorted({m for m in (*plan.placed, *plan.spent) if m < month})
-    previous: Month | None = None
-    for m in touched:
-        carried = left if previous is None else carry(plan, left)
-        left = carried + plan.placed.get(m, 0) - plan.spent.get(m, 0)
-        previous = m
-    before = left
-    carried = carry(plan, before)
-    returned = before - carried if previous is not None and month - previous == 1 else 0
-    expected_minor, expected_from = expected_in(plan.expected, month)
-    return CategoryMonth(
-        category_id=plan.category_id,
-        month=month,
-        carried_minor=carried,
-        returned_minor=returned,
-        expected_minor=expected_minor,
-        expected_from=expected_from,
-        need_minor=month_by_month_need(plan, expected_minor, carried),
-        placed_minor=plan.placed.get(month, 0),
-        spent_minor=plan.spent.get(month, 0),
-    )
+    """The category in one month."""
+    return walk(plan, month, month)[0]
 
 
 @dataclass(frozen=True)
@@ -156,9 +180,9 @@ def budget_month(plans: list[CategoryPlan], month: Month, balance_minor: int, pl
 def covered_until(plans: list[CategoryPlan], month: Month, ahead: int = 24) -> Month | None:
     """The last month, from this one on, in which every need is met by what is placed; None if this one's is not."""
     covered = None
-    for m in months_between(month, month + ahead):
-        rows = [category_month(plan, m) for plan in plans]
+    courses = [walk(plan, month, month + ahead) for plan in plans]
+    for rows in zip(*courses, strict=True):
         if any(row.still_needs_minor for row in rows) or not any(row.need_minor or row.there_minor for row in rows):
             break
-        covered = m
+        covered = rows[0].month
     return covered

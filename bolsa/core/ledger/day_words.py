@@ -10,10 +10,14 @@ _MONTHS = (
 )  # fmt: skip
 
 
-def read_day_words(words: list[str], today: date) -> date | None:
+def read_day_words(words: list[str], today: date, *, day_first: bool = True) -> date | None:
     """The day one or two words name; None if they name none.
 
-    A weekday is the last one before today; a day without a year is the latest one that is not after today.
+    A weekday is the last one before today; a day without a year is the latest one that is not after today. `day_first` says which
+    of two numbers is the day: 12/5 is 12 May, or 5 December.
+
+    >>> read_day_words(["12/5"], date(2026, 5, 14)), read_day_words(["2.9.2025"], date(2026, 5, 14))
+    (datetime.date(2026, 5, 12), datetime.date(2025, 9, 2))
     """
     text = " ".join(words).lower().rstrip(",")
     if text in ("today", "yesterday"):
@@ -25,17 +29,25 @@ def read_day_words(words: list[str], today: date) -> date | None:
     iso = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", text)
     if iso:
         return _date(int(iso[1]), int(iso[2]), int(iso[3]))
+    full = re.fullmatch(r"(\d{1,2})([/.])(\d{1,2})\2(\d{4}|\d{2})", text)
+    if full:
+        day, month = _ordered(int(full[1]), int(full[3]), day_first or full[2] == ".")
+        return _date(int(full[4]) + (2000 if len(full[4]) == 2 else 0), month, day)
     numbers = re.fullmatch(r"(\d{1,2})(?:/(\d{1,2})|\.(\d{1,2})\.)", text)
     named = re.fullmatch(r"(\d{1,2})\.? ([a-z]{3,9})", text)
     if numbers:
-        month = int(numbers[2] or numbers[3])
+        number, month = _ordered(int(numbers[1]), int(numbers[2] or numbers[3]), day_first or bool(numbers[3]))
     elif named and any(m.startswith(named[2]) for m in _MONTHS):
-        month = next(n for n, m in enumerate(_MONTHS, 1) if m.startswith(named[2]))
+        number, month = int(named[1]), next(n for n, m in enumerate(_MONTHS, 1) if m.startswith(named[2]))
     else:
         return None
-    number = int((numbers or named)[1])
     this_year = _date(today.year, month, number)
     return this_year if this_year and this_year <= today else _date(today.year - 1, month, number)
+
+
+def _ordered(one: int, other: int, day_first: bool) -> tuple[int, int]:
+    """Two numbers as day and month; with dots the day stands first everywhere."""
+    return (one, other) if day_first else (other, one)
 
 
 def _date(year: int, month: int, day: int) -> date | None:

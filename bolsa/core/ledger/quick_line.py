@@ -15,6 +15,7 @@ from datetime import date
 from bolsa.core.amounts import parse_amount
 from bolsa.core.ledger.day_words import read_day_words
 from bolsa.core.ledger.entries import Part, fill_open_part
+from bolsa.core.reader import USUAL, Reader
 from bolsa.errors import InvalidInput
 
 _AMOUNT = re.compile(r"[+−-]?[€$£]?\d[\d.,]*")
@@ -31,6 +32,7 @@ class Vocabulary:
     payees: Sequence[str]
     members: Names = ()
     tags: Sequence[str] = ()
+    reader: Reader = USUAL
 
 
 @dataclass(frozen=True)
@@ -91,7 +93,7 @@ def understand(text: str, vocabulary: Vocabulary, currency: str, today: date) ->
     day, words = _take_day(words, today, vocabulary)
     to_id, words = _take_account(words, vocabulary, ("to", "into", ">"))
     from_id, words = _take_account(words, vocabulary, ("from", "with"))
-    amount, before, after = _take_amount(words, currency)
+    amount, before, after = _take_amount(words, currency, vocabulary.reader)
     parts, rest = _take_parts(after, vocabulary, currency)
     if not parts and amount is not None and not before:
         before, rest = rest, []
@@ -189,7 +191,11 @@ def _take_day(words: list[str], today: date, vocabulary: Vocabulary) -> tuple[da
     payee, unless other words stand before the amount."""
     for i in reversed(range(len(words))):
         for length in (2, 1):
-            day = read_day_words(words[i : i + length], today) if i + length <= len(words) else None
+            day = (
+                read_day_words(words[i : i + length], today, day_first=vocabulary.reader.day_first)
+                if i + length <= len(words)
+                else None
+            )
             if day and not (i == 0 and _names_payee(words, length, vocabulary)):
                 return day, words[:i] + words[i + length :]
     return today, words
@@ -211,20 +217,20 @@ def _take_account(words: list[str], vocabulary: Vocabulary, leads: tuple[str, ..
     return None, words
 
 
-def _take_amount(words: list[str], currency: str) -> tuple[int | None, list[str], list[str]]:
+def _take_amount(words: list[str], currency: str, reader: Reader) -> tuple[int | None, list[str], list[str]]:
     """The amount, the words before it and the words after it: the first word that shows a decimal mark, else the first number."""
     for i in sorted(range(len(words)), key=lambda i: ("." not in words[i] and "," not in words[i], i)):
-        typed = _amount(words[i], currency)
+        typed = _amount(words[i], currency, reader)
         if typed is not None:
             return (abs(typed) if words[i].startswith("+") else -abs(typed)), words[:i], words[i + 1 :]
     return None, words, []
 
 
-def _amount(word: str, currency: str) -> int | None:
+def _amount(word: str, currency: str, reader: Reader) -> int | None:
     if not _AMOUNT.fullmatch(word):
         return None
     try:
-        return parse_amount(word.lstrip("+"), currency)
+        return parse_amount(word.lstrip("+"), currency, decimal_mark=reader.decimal_mark)
     except InvalidInput:
         return None
 
@@ -232,17 +238,21 @@ def _amount(word: str, currency: str) -> int | None:
 def _take_parts(words: list[str], vocabulary: Vocabulary, currency: str) -> tuple[tuple[Part, ...], list[str]]:
     """The categories named, each with the amount that follows it, and the words that name none."""
     parts: list[Part] = []
+    reader = vocabulary.reader
     rest: list[str] = []
     i = 0
     while i < len(words):
-        found, used = _longest_name(words[i:], vocabulary.categories, stop=lambda word: _amount(word, currency) is not None)
+        found, used = _longest_name(
+            words[i:], vocabulary.categories, stop=lambda word: _amount(word, currency, reader) is not None
+        )
         # Without amounts between them only the first is the category: further words are what it was for.
         if found is None or (parts and parts[-1].amount_minor is None):
             rest.append(words[i])
             i += 1
             continue
         i += used
-        amount = abs(_amount(words[i], currency)) if i < len(words) and _amount(words[i], currency) is not None else None
+        typed = _amount(words[i], currency, reader) if i < len(words) else None
+        amount = abs(typed) if typed is not None else None
         parts.append(Part(found, amount))
         i += amount is not None
     return tuple(parts), rest

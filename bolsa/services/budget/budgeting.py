@@ -4,7 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
-from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, category_month, covered_until
+from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, covered_until, walk
 from bolsa.core.money import decimal_text
 from bolsa.core.months import Month, months_between
 from bolsa.errors import Conflict, InvalidInput
@@ -203,7 +203,7 @@ def course_of(view: BudgetView, category_id: int, months: int = 12) -> list[Cate
     """A category's last months, this one included, oldest first."""
     plan = next(plan for category, plan in view.plans if category.id == category_id)
     last = view.budget.month
-    return [category_month(plan, month) for month in months_between(last + (1 - months), last)]
+    return walk(plan, last + (1 - months), last)
 
 
 def _require_planned(db: sqlite3.Connection, category_id: int) -> Category:

@@ -13,6 +13,7 @@ from bolsa.core.sorting.suggestions import suggest
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
+from bolsa.services.house.preferences import reader_of
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.checking import statements
 from bolsa.store.house import household
@@ -286,6 +287,7 @@ def vocabulary_of(db: sqlite3.Connection, account_id: int) -> Vocabulary:
         payees=payees.list_usual_payees(db),
         members=[(m.id, m.name) for m in household.list_members(db)],
         tags=[tag.name for tag in tags.list_tags(db) if not tag.retired],
+        reader=reader_of(db),
     )
 
 

@@ -205,11 +205,27 @@ LIST_CATEGORY_LINES = """
                AS account_id
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
-    ORDER BY l.day, l.id LIMIT :most"""
+        AND l.currency = (SELECT home_currency FROM household)
+    ORDER BY l.day, l.id LIMIT :most OFFSET :offset"""
 
 
-def list_category_lines(db: sqlite3.Connection, category_id: int, first: date, last: date, most: int = 500) -> list[sqlite3.Row]:
+def list_category_lines(
+    db: sqlite3.Connection, category_id: int, first: date, last: date, most: int = 500, offset: int = 0
+) -> list[sqlite3.Row]:
     """What the category spent on some days from everyday money: line_id, entry_id, day, payee, memo, amount_minor,
     currency, account_id."""
-    values = {"category_id": category_id, "first": first.isoformat(), "last": last.isoformat(), "most": most}
-    return db.execute(LIST_CATEGORY_LINES, values).fetchall()
+    values = {"category_id": category_id, "first": first.isoformat(), "last": last.isoformat()}
+    return db.execute(LIST_CATEGORY_LINES, values | {"most": most, "offset": offset}).fetchall()
+
+
+COUNT_CATEGORY_LINES = """
+    SELECT count(*) AS lines, coalesce(sum(l.amount_minor), 0) AS amount_minor FROM line l
+    WHERE l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
+        AND l.currency = (SELECT home_currency FROM household)"""
+
+
+def count_category_lines(db: sqlite3.Connection, category_id: int, first: date, last: date) -> tuple[int, int]:
+    """How many lines there are behind what the category spent on some days, and their sum."""
+    values = {"category_id": category_id, "first": first.isoformat(), "last": last.isoformat()}
+    row = db.execute(COUNT_CATEGORY_LINES, values).fetchone()
+    return row["lines"], row["amount_minor"]

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.services.accounts.valuing import ValuesPage
-from bolsa.web.round_steps import round_rules
+from bolsa.web.round_steps import round_steps
 
 WIDTH, HEIGHT, LEFT, TOP, BOTTOM = 1180, 190, 84, 12, 160
 
@@ -53,6 +53,6 @@ def draw_values(page: ValuesPage, today: date) -> ValuesCourse | None:
     holes = tuple(
         (x(gap.before.day), round(x(gap.after.day if gap.after else today) - x(gap.before.day), 1)) for gap in page.gaps
     )
-    rules = tuple((y(amount), amount) for amount in round_rules(low, most))
+    rules = tuple((y(amount), amount) for amount in round_steps(low, most, page.state.account.currency))
     years = tuple((x(date(year, 1, 1)), year) for year in range(first.year + 1, today.year + 1))
     return ValuesCourse(dots, path, holes, rules, years)

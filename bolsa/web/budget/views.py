@@ -9,7 +9,7 @@ from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.budget import budgeting
 from bolsa.services.budget.budgeting import BudgetView
 from bolsa.web.budget.track import draw_track
-from bolsa.web.filters import money
+from bolsa.web.filters import money, month_name
 from bolsa.web.forms import parse_id, parse_ids, parse_money, parse_optional_money, tell, tell_problem
 
 blueprint = Blueprint("budget", __name__, template_folder="templates")
@@ -46,9 +46,9 @@ def _aim_sentence(row: CategoryMonth) -> str:
     """The aim month by month, in words with this month's figures."""
     if row.expected_from is None:
         return "Nothing is expected of it: set an amount, and it carries on from that month."
-    since = "set this month" if row.is_hand_set else f"set in {row.expected_from.first_day:%B %Y} and carried on"
-    carried = f", less {money(row.carried_minor)} carried in" if row.carried_minor else ""
-    return f"Month by month: {money(row.expected_minor)} expected ({since}){carried}, so it needs {money(row.need_minor)}."
+    since = "set this month" if row.is_hand_set else f"set in {month_name(row.expected_from)} and carried on"
+    carried = f", less {_money(row.carried_minor)} carried in" if row.carried_minor else ""
+    return f"Month by month: {_money(row.expected_minor)} expected ({since}){carried}, so it needs {_money(row.need_minor)}."
 
 
 @blueprint.get("/budget/selection")
@@ -67,8 +67,8 @@ def fill() -> Response:
     if done.step_id is None:
         tell_problem("Nothing is left to fill" if not filling.needed_minor else "There is no money left to place")
     else:
-        short = f"; {money(filling.needed_minor - filling.placed_minor)} is still missing" if filling.is_short else ""
-        tell(f"Placed {money(filling.placed_minor)} into {len(filling.amounts)} categories{short}", done)
+        short = f"; {_money(filling.needed_minor - filling.placed_minor)} is still missing" if filling.is_short else ""
+        tell(f"Placed {_money(filling.placed_minor)} into {len(filling.amounts)} categories{short}", done)
     return _back()
 
 
@@ -79,7 +79,7 @@ def take_back() -> Response:
     if done.step_id is None:
         tell_problem("Nothing placed this month is left to take back there")
     else:
-        tell(f"Took back {money(done.made)}", done)
+        tell(f"Took back {_money(done.made)}", done)
     return _back()
 
 
@@ -120,8 +120,13 @@ def shift(category_id: int) -> Response:
     if amount < 0:
         raise InvalidInput("Say how much to shift, above zero.", field="amount")
     done = budgeting.shift(g.db, g.by, g.month, from_id, category_id, amount, request.form.get("reason", ""))
-    tell(f"Shifted {money(amount)}", done)
+    tell(f"Shifted {_money(amount)}", done)
     return _back(category_id)
+
+
+def _money(amount_minor: int) -> str:
+    """An amount of the budget, which is kept in home currency."""
+    return money(amount_minor, g.household.home_currency)
 
 
 def _back(opened: int | None = None) -> Response:

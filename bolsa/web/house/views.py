@@ -9,11 +9,13 @@ from pathlib import Path
 from flask import Blueprint, Response, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
 
+from bolsa.core.reader import READERS
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
-from bolsa.services.house import exports, households
+from bolsa.services.house import exports, households, preferences
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
+from bolsa.web.filters import samples
 from bolsa.web.forms import parse_version, tell
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
@@ -124,6 +126,22 @@ def move_category(category_id: int) -> Response:
     """Moves a category up or down in its group's order of priority."""
     category_service.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
     return redirect(url_for("house.categories"), code=303)
+
+
+@blueprint.get("/house/reading")
+def reading() -> str:
+    """How numbers and days are read and written, each way with a sample."""
+    home, today = g.household.home_currency, g.by.today
+    ways = [(reader, samples(reader, home, today)) for reader in READERS.values()]
+    return render_template("house/reading.html", ways=ways, chosen=g.reader)
+
+
+@blueprint.post("/house/reading")
+def choose_reading() -> Response:
+    """Says how numbers and days are read and written from now on."""
+    preferences.choose_reader(g.db, request.form.get("locale", ""), is_dense=request.form.get("density") == "dense")
+    tell("Numbers and days are read and written that way now")
+    return redirect(url_for("house.reading"), code=303)
 
 
 @blueprint.post("/house/sit")

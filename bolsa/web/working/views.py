@@ -3,15 +3,19 @@
 from flask import Blueprint, g, render_template, request, url_for
 
 from bolsa.core.working import Working
-from bolsa.services import workings
+from bolsa.errors import NotFound
+from bolsa.web.frame import areas
 
 blueprint = Blueprint("working", __name__, template_folder="templates")
 
 
 @blueprint.get("/working/<kind>/<key>")
 def slip(kind: str, key: str) -> str:
-    """The working of a figure in the month that is chosen."""
-    working = workings.working_of(g.db, g.by, kind, key, g.month)
+    """The working of a figure in the month that is chosen, made by the area the figure belongs to."""
+    make = next((area.workings[kind] for area in areas().values() if kind in area.workings), None)
+    if make is None:
+        raise NotFound("There is no working of that name.")
+    working = make(g.db, g.by, key, g.month)
     page = "working/_slip.html" if request.headers.get("HX-Request") else "working/page.html"
     return render_template(page, working=working, address_of=address_of)
 
@@ -25,4 +29,4 @@ def address_of(part: Working) -> str | None:
         return url_for("ledger.entry", entry_id=key)
     if kind == "account":
         return url_for("ledger.register", account_id=key)
-    return url_for("working.slip", kind="left", key=key)
+    return url_for("working.slip", kind=kind, key=key)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from bolsa.core.months import Month
 from bolsa.core.worth.net_worth import WorthPoint
-from bolsa.web.round_steps import round_rules
+from bolsa.web.round_steps import round_steps
 
 WIDTH, HEIGHT = 1180, 300
 LEFT, RIGHT, TOP, BOTTOM = 76, 1168, 16, 272
@@ -36,7 +36,7 @@ class Drawing:
     last: Month | None
 
 
-def draw_course(points: tuple[WorthPoint, ...]) -> Drawing:
+def draw_course(points: tuple[WorthPoint, ...], currency: str) -> Drawing:
     """The course scaled to the drawing."""
     top = max([p.owned_minor for p in points] + [p.net_minor for p in points] + [100])
     bottom = min([p.owed_minor for p in points] + [p.net_minor for p in points] + [0])
@@ -58,5 +58,5 @@ def draw_course(points: tuple[WorthPoint, ...]) -> Drawing:
             )
         )  # fmt: skip
     path = "M" + "L".join(f"{bar.net_x} {bar.net_y}" for bar in bars) if bars else ""
-    rules = tuple((y(amount), amount) for amount in round_rules(bottom, top))
+    rules = tuple((y(amount), amount) for amount in round_steps(bottom, top, currency))
     return Drawing(tuple(bars), path, y(0), rules, points[-1].month if points else None)

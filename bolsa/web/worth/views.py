@@ -20,7 +20,11 @@ def course() -> str:
         for side, words in (("asset", "Owned"), ("liability", "Owed"))
     ]
     return render_template(
-        "worth/course.html", view=view, drawing=draw_course(view.points), kinds=kinds, holes=list_holes(g.db, g.by.today)
+        "worth/course.html",
+        view=view,
+        drawing=draw_course(view.points, view.currency),
+        kinds=kinds,
+        holes=list_holes(g.db, g.by.today),
     )
 
 

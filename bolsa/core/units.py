@@ -1,0 +1,95 @@
+"""Kinds of value that do not mix: money in a currency, shares, shares of a whole.
+
+Adding two currencies, or money to shares, is a TypeError: a bug that shows where it is made, not a wrong sum on a page.
+"""
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from bolsa.core.money import decimal_text
+
+E8 = 10**8
+
+
+@dataclass(frozen=True)
+class Money:
+    """An amount in a currency's minor units.
+
+    >>> Money(120, "EUR") + Money(-20, "EUR"), -Money(5, "JPY")
+    (Money(minor=100, currency='EUR'), Money(minor=-5, currency='JPY'))
+    """
+
+    minor: int
+    currency: str
+
+    def __add__(self, other: "Money") -> "Money":
+        return Money(self.minor + self._same(other), self.currency)
+
+    def __sub__(self, other: "Money") -> "Money":
+        return Money(self.minor - self._same(other), self.currency)
+
+    def __neg__(self) -> "Money":
+        return Money(-self.minor, self.currency)
+
+    def __bool__(self) -> bool:
+        return bool(self.minor)
+
+    def __str__(self) -> str:
+        return f"{decimal_text(self.minor, self.currency)} {self.currency}"
+
+    def _same(self, other: object) -> int:
+        if not isinstance(other, Money) or other.currency != self.currency:
+            raise TypeError(f"{self} does not mix with {other}")
+        return other.minor
+
+    @property
+    def zero(self) -> "Money":
+        return Money(0, self.currency)
+
+
+@dataclass(frozen=True)
+class Shares:
+    """Shares of a security, in 1e-8."""
+
+    e8: int
+
+    def __add__(self, other: "Shares") -> "Shares":
+        return Shares(self.e8 + self._same(other))
+
+    def __sub__(self, other: "Shares") -> "Shares":
+        return Shares(self.e8 - self._same(other))
+
+    def __neg__(self) -> "Shares":
+        return Shares(-self.e8)
+
+    def __bool__(self) -> bool:
+        return bool(self.e8)
+
+    def __str__(self) -> str:
+        return f"{Decimal(self.e8).scaleb(-8).normalize():f} shares"
+
+    def _same(self, other: object) -> int:
+        if not isinstance(other, Shares):
+            raise TypeError(f"{self} does not mix with {other}")
+        return other.e8
+
+    @property
+    def zero(self) -> "Shares":
+        return Shares(0)
+
+
+@dataclass(frozen=True)
+class Rate:
+    """What one unit of a currency, or one share, is worth in another currency, in 1e-8."""
+
+    e8: int
+
+
+@dataclass(frozen=True)
+class Percent:
+    """A share of a whole or a yearly rate, as an exact fraction: 0.185 is 18.5 %."""
+
+    fraction: Decimal
+
+
+Figure = Money | Shares

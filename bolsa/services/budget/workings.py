@@ -1,0 +1,117 @@
+"""The workings of the budget's figures: unplaced, still needed, need, left, spent. Each reads the view the page shows."""
+
+import sqlite3
+
+from bolsa.core.budget.month import CategoryMonth
+from bolsa.core.money import decimal_text
+from bolsa.core.months import Month
+from bolsa.core.units import Money
+from bolsa.core.working import Working, total_of
+from bolsa.errors import NotFound
+from bolsa.services.budget.budgeting import BudgetView, budget_view
+from bolsa.services.clock import By
+from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, short_day, split_key
+from bolsa.store.accounts import accounts
+from bolsa.store.budget import budget
+from bolsa.store.house import household
+from bolsa.store.sorting import categories
+from bolsa.store.sorting.categories import Category
+
+
+def unplaced(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The money in everyday accounts that no category holds."""
+    view, home = budget_view(db, by, month), household.get_household(db).home_currency
+    held = [
+        Working(a.name, Money(accounts.sum_balance(db, a.id, month.last_day), home), ref=("account", a.id))
+        for a in accounts.list_accounts(db)
+        if a.everyday
+    ]
+    lefts = [
+        Working(category.name, Money(-row.left_minor, home), ref=("left", category.id))
+        for group in view.groups
+        for category, row in group.rows
+        if row.left_minor
+    ]
+    nothing = Money(0, home)
+    parts = [total_of("In everyday accounts", held, nothing), total_of("Left in categories", lefts, nothing)]
+    if view.budget.placed_later_minor:
+        parts.append(Working("Placed in later months", Money(-view.budget.placed_later_minor, home)))
+    return total_of("Unplaced", parts, nothing)
+
+
+def still_needed(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """What the categories still need this month: needs less what is placed, where that is above zero."""
+    view, home = budget_view(db, by, month), household.get_household(db).home_currency
+    parts = [
+        Working(
+            category.name, Money(row.still_needs_minor, home), ref=("left", category.id),
+            note=f"need {decimal_text(row.need_minor, home)}, placed {decimal_text(row.placed_minor, home)}",
+        )
+        for group in view.groups for category, row in group.rows if row.still_needs_minor
+    ]  # fmt: skip
+    return total_of("Still needed", parts, Money(0, home))
+
+
+def need(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """A category's need: the parts its aim makes it of."""
+    view, home = budget_view(db, by, month), household.get_household(db).home_currency
+    row, category = _row(view, key)
+    since = "never set" if row.expected_from is None else f"set in {row.expected_from.first_day:%B %Y}"
+    parts = [Working("Expected this month", Money(row.need.expected_minor, home), note=since)]
+    if row.need.carried_part_minor:
+        note = f"{decimal_text(row.carried_minor, home)} carried in" if row.carried_minor > 0 else "the minus carried in"
+        parts.append(Working("Carried in", Money(row.need.carried_part_minor, home), note=note))
+    return total_of(f"Need of {category.name}", parts, Money(0, home))
+
+
+def left(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """What a category holds: carried in, each placing, each entry."""
+    view, home = budget_view(db, by, month), household.get_household(db).home_currency
+    row, category = _row(view, key)
+    names = {c.id: c.name for c, _ in view.plans}
+    parts = [Working(f"Carried in from {(month + -1).first_day:%B}", Money(row.carried_minor, home))]
+    for placing in budget.list_placings(db, category.id, month):
+        verb = "Placed" if placing.amount_minor > 0 else "Taken back"
+        if placing.other_id:
+            verb = f"Shifted {'from' if placing.amount_minor > 0 else 'to'} {names.get(placing.other_id, 'another')}"
+        note = " · ".join(filter(None, (short_day(placing.made_on), placing.reason)))
+        parts.append(Working(verb, Money(placing.amount_minor, home), note=note))
+    parts += _spent_parts(db, category.id, month, home, sign=-1)
+    return total_of(f"Left in {category.name}", parts, Money(0, home), ref=("left", category.id))
+
+
+def spent(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The entries behind what a category spent in a month; a key such as "7.150" begins after so many."""
+    category_id, offset = split_key(key)
+    category, home = categories.get_category(db, category_id), household.get_household(db).home_currency
+    parts = _spent_parts(db, category.id, month, home, offset=offset)
+    further = " (further entries)" if offset else ""
+    return total_of(f"{category.name} in {month.first_day:%B %Y}{further}", parts, Money(0, home))
+
+
+def _spent_parts(
+    db: sqlite3.Connection, category_id: int, month: Month, home: str, *, sign: int = 1, offset: int = 0
+) -> list[Working]:
+    """The entries of a category's month after the first so many; beyond the most that are listed, all the rest in one part."""
+    days = (month.first_day, month.last_day)
+    rows = categories.list_category_lines(db, category_id, *days, most=MOST_ENTRIES, offset=offset)
+    parts = entry_parts(rows, home, sign)
+    if len(rows) < MOST_ENTRIES:
+        return parts
+    lines, amount = categories.count_category_lines(db, category_id, *days)
+    before = sum(row["amount_minor"] for row in categories.list_category_lines(db, category_id, *days, most=offset))
+    shown = sum(row["amount_minor"] for row in rows)
+    rest = sign * (amount - before - shown)
+    return parts + rest_part(lines - offset - len(rows), rest, home, ("spent", f"{category_id}.{offset + len(rows)}"))
+
+
+def _row(view: BudgetView, key: str) -> tuple[CategoryMonth, Category]:
+    row = next((r for r in view.budget.rows if r.category_id == parse_key(key)), None)
+    if row is None:
+        raise NotFound("That category is not in the budget.")
+    return row, view.category(row.category_id)
+
+
+WORKINGS: dict[str, Make] = {
+    "unplaced": unplaced, "still-needed": still_needed, "need": need, "left": left, "spent": spent,
+}  # fmt: skip

@@ -1,0 +1,79 @@
+"""Every figure that opens, on every page of three households, against its slip: the slip ends with what the page shows."""
+
+import contextlib
+import re
+import tempfile
+import unittest
+from datetime import date
+from pathlib import Path
+
+from bolsa.core.months import Month
+from bolsa.demo.run import prepare_demo
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.budget import budgeting
+from bolsa.services.house import files, households
+from bolsa.services.house.households import Household
+from bolsa.services.ledger import entries
+from bolsa.services.sorting import categories
+from bolsa.web.app import create_app
+from bolsa.web.areas import AREAS
+from tests.services.household import BY, TODAY
+
+FIGURE = re.compile(r'<a class="fig[^"]*" href="([^"]+)" data-slip>([^<]+)</a>')
+SUM = re.compile(r'<p class="sum">.*?<span class="n">([^<]+)</span>', re.DOTALL)
+
+
+def digits(text: str) -> str:
+    """The digits of a figure alone: its sign and its currency's place differ by where it stands."""
+    return re.sub(r"[^0-9]", "", text)
+
+
+def a_household(path: Path, home: str, foreign: str) -> None:
+    """A small household of one home currency, with an account in another."""
+    with contextlib.closing(files.make_file(path)) as db:
+        households.make_household(db, BY, Household("Quay", home, "UTC", TODAY), ["Ana"])
+        opened = {"opened_on": date(2026, 1, 1)}
+        current = accounts.add_account(db, BY, NewAccount("Current", "current", opening_minor=2_000_000, **opened)).made
+        accounts.add_account(db, BY, NewAccount("Card", "card", opening_minor=-54_321, **opened))
+        accounts.add_account(db, BY, NewAccount("Abroad", "savings", foreign, 123_456, **opened))
+        for day in range(1, 14):
+            entries.record_quick_line(db, BY, current, f"Grebe {day * 101} groceries 2026-05-{day:02d}")
+        month, groceries = Month(2026, 5), categories.resolve_category(db, "Groceries").id
+        budgeting.set_expected(db, BY, groceries, month, 1_500_000)
+        budgeting.fill(db, BY, month, [])
+
+
+class FigureWalk(unittest.TestCase):
+    def walk(self, path: Path, least: int) -> None:
+        app = create_app(path, testing=True)
+        client, seen = app.test_client(), set()
+        for address in dict.fromkeys(sample for area in AREAS for sample in area.samples):
+            for month in ("", "2026-04"):
+                page = client.get(address + (("&" if "?" in address else "?") + f"month={month}" if month else ""))
+                for link, shown in FIGURE.findall(page.get_data(as_text=True)):
+                    if (link, shown) in seen:
+                        continue
+                    seen.add((link, shown))
+                    slip = client.get(link.replace("&amp;", "&"), headers={"HX-Request": "true"}).get_data(as_text=True)
+                    found = SUM.search(slip)
+                    self.assertIsNotNone(found, f"{address}: {link} has no slip")
+                    self.assertEqual(digits(shown), digits(found[1]), f"{address} in {month}: {link}")
+        self.assertGreaterEqual(len(seen), least)
+
+    def test_the_demo_in_euro(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "demo.bolsa"
+            prepare_demo(path)
+            self.walk(path, 150)
+
+    def test_a_household_in_yen_and_one_in_dinar_with_accounts_abroad(self):
+        for home, foreign in (("JPY", "EUR"), ("KWD", "SEK")):
+            with self.subTest(home), tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "a.bolsa"
+                a_household(path, home, foreign)
+                self.walk(path, 25)
+
+
+if __name__ == "__main__":
+    unittest.main()
