@@ -8,12 +8,13 @@ from dataclasses import dataclass
 class Reader:
     """A way of writing: the decimal mark, whether the day stands before the month, and the first day of the week (Monday is 0).
 
-    `is_dense` says that rows stand closer.
+    `day_pattern` is how a field shows a day (strftime, numbers alone), `is_dense` says that rows stand closer.
     """
 
     locale: str
     label: str
     decimal_mark: str
+    day_pattern: str = "%d/%m/%Y"
     day_first: bool = True
     week_start: int = 0
     is_dense: bool = False
@@ -24,15 +25,15 @@ READERS = {
     for reader in (
         Reader("en_IE", "English, Ireland", "."),
         Reader("en_GB", "English, Britain", "."),
-        Reader("en_US", "English, United States", ".", day_first=False, week_start=6),
-        Reader("de_DE", "German, Germany", ","),
+        Reader("en_US", "English, United States", ".", "%m/%d/%Y", day_first=False, week_start=6),
+        Reader("de_DE", "German, Germany", ",", "%d.%m.%Y"),
         Reader("fr_FR", "French, France", ","),
         Reader("es_ES", "Spanish, Spain", ","),
         Reader("it_IT", "Italian, Italy", ","),
-        Reader("nl_NL", "Dutch, Netherlands", ","),
+        Reader("nl_NL", "Dutch, Netherlands", ",", "%d-%m-%Y"),
         Reader("pt_PT", "Portuguese, Portugal", ",", week_start=6),
-        Reader("sv_SE", "Swedish, Sweden", ","),
-        Reader("ja_JP", "Japanese, Japan", ".", day_first=False, week_start=6),
+        Reader("sv_SE", "Swedish, Sweden", ",", "%Y-%m-%d"),
+        Reader("ja_JP", "Japanese, Japan", ".", "%Y/%m/%d", day_first=False, week_start=6),
     )
 }
 USUAL = READERS["en_IE"]

@@ -9,6 +9,7 @@ from bolsa.web import (
     holdings,
     house,
     ledger,
+    parts,
     sorting,
     today,
     welcome,
@@ -20,6 +21,6 @@ from bolsa.web.area import Area
 AREAS: tuple[Area, ...] = tuple(
     room.AREA
     for room in (
-        welcome, today, accounts, ledger, bringing, sorting, checking, budget, holdings, worth, house, working, find,
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, holdings, worth, house, working, find, parts,
     )
 )  # fmt: skip

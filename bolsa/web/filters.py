@@ -109,6 +109,16 @@ def day(value: date) -> str:
     return format_date(value, "d MMMM y", locale=locale())
 
 
+def day_field(value: date | str | None) -> str:
+    """A day as a field shows it, in numbers the reader's way; what was typed stays as it was typed."""
+    if isinstance(value, date):
+        return value.strftime(g.reader.day_pattern)
+    try:
+        return date.fromisoformat(value or "").strftime(g.reader.day_pattern)
+    except ValueError:
+        return value or ""
+
+
 def weekday(value: date) -> str:
     """Thursday 14 May."""
     return format_date(value, "EEEE d MMMM", locale=locale())
@@ -158,6 +168,7 @@ FILTERS = {
     "count": count,
     "axis": axis,
     "day": day,
+    "day_field": day_field,
     "figure": figure,
     "first_upper": first_upper,
     "money": money,

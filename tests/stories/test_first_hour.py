@@ -96,7 +96,7 @@ class TheFirstHour(Story):
         v.fills("with a balance of", "1483.10")
         v.clicks("Begin the check")
         self.assertIn("−€0.10 of Current is not explained yet", v.headline)
-        v.page.get_by_label("Cannot be found? Enter the difference under").select_option(label="Bank charges")
+        v.chooses("Cannot be found? Enter the difference under", "Bank charges")
         v.clicks("Write it off")
         v.clicks("Reconcile and lock")
         self.assertIn("Current is checked until 14 May 2026", v.headline)

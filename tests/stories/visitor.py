@@ -11,7 +11,7 @@ from multiprocessing.util import Finalize
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
@@ -95,7 +95,16 @@ class Visitor:
         self.page.get_by_label(label, exact=True).first.fill(text)
 
     def chooses(self, label: str, option: str) -> None:
-        self.page.get_by_label(label).first.select_option(label=option)
+        """Chooses by the picker's letters where there is one, else from a plain select."""
+        self.picks(self.page.get_by_label(label).first, option)
+
+    def picks(self, field: Locator, option: str) -> None:
+        """Chooses in a field that is at hand."""
+        if field.get_attribute("role") != "combobox":
+            field.select_option(label=option)
+            return
+        field.fill(option)
+        field.press("Enter")
 
     @property
     def headline(self) -> str:

@@ -15,7 +15,7 @@ from bolsa.core.reader import READERS
 from bolsa.services.house import files, households
 from bolsa.services.house.households import Household
 from bolsa.web.app import create_app
-from bolsa.web.filters import amount, money
+from bolsa.web.filters import amount, day_field, money
 from bolsa.web.forms import parse_day, parse_money
 from tests.services.household import BY, TODAY
 
@@ -52,6 +52,12 @@ class Readers(unittest.TestCase):
             with self.subTest(locale), self.app.app_context():
                 g.reader = READERS[locale]
                 self.assertEqual(parse_day(MultiDict({"d": "4/5"}), "d", TODAY), day)
+
+    @given(st.dates(date(1970, 1, 1), date(2100, 12, 31)), st.sampled_from(sorted(READERS)))
+    def test_a_day_shown_in_a_field_is_read_as_the_same(self, day, locale):
+        with self.app.app_context():
+            g.reader = READERS[locale]
+            self.assertEqual(parse_day(MultiDict({"d": day_field(day)}), "d", TODAY), day)
 
 
 if __name__ == "__main__":

@@ -26,19 +26,21 @@ def read_day_words(words: list[str], today: date, *, day_first: bool = True) -> 
         for number, name in enumerate(_WEEKDAYS):
             if name == text or (len(text) == 3 and name.startswith(text)):
                 return today - timedelta(days=(today.weekday() - number) % 7 or 7)
-    iso = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", text)
+    iso = re.fullmatch(r"(\d{4})[-/](\d{1,2})[-/](\d{1,2})", text)
     if iso:
         return _date(int(iso[1]), int(iso[2]), int(iso[3]))
-    full = re.fullmatch(r"(\d{1,2})([/.])(\d{1,2})\2(\d{4}|\d{2})", text)
+    full = re.fullmatch(r"(\d{1,2})([-/.])(\d{1,2})\2(\d{4}|\d{2})", text)
     if full:
         day, month = _ordered(int(full[1]), int(full[3]), day_first or full[2] == ".")
         return _date(int(full[4]) + (2000 if len(full[4]) == 2 else 0), month, day)
     numbers = re.fullmatch(r"(\d{1,2})(?:/(\d{1,2})|\.(\d{1,2})\.)", text)
-    named = re.fullmatch(r"(\d{1,2})\.? ([a-z]{3,9})", text)
+    named = re.fullmatch(r"(\d{1,2})\.? ([a-z]{3,9})(?: (\d{4}))?", text)
     if numbers:
         number, month = _ordered(int(numbers[1]), int(numbers[2] or numbers[3]), day_first or bool(numbers[3]))
     elif named and any(m.startswith(named[2]) for m in _MONTHS):
         number, month = int(named[1]), next(n for n, m in enumerate(_MONTHS, 1) if m.startswith(named[2]))
+        if named[3]:
+            return _date(int(named[3]), month, number)
     else:
         return None
     this_year = _date(today.year, month, number)

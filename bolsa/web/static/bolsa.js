@@ -281,7 +281,9 @@ document.addEventListener("click", (event) => {
   if (!event.target.closest("[data-add-part]")) return;
   const rows = all(".split-row");
   const fresh = rows[rows.length - 1].cloneNode(true);
+  all(".picker", fresh).forEach((picker) => { const select = one("select", picker); delete select.dataset.picked; select.hidden = false; picker.replaceWith(select); });
   all("select, input", fresh).forEach((field) => { field.value = ""; });
   rows[rows.length - 1].after(fresh);
-  one("select", fresh).focus();
+  fresh.dispatchEvent(new Event("parts:added", { bubbles: true }));
+  one("[role=combobox], select", fresh).focus();
 });
