@@ -119,6 +119,14 @@ def day_field(value: date | str | None) -> str:
         return value or ""
 
 
+def day_iso(value: date | str | None) -> str:
+    """A day as the small month takes it, 2026-05-14; "" for what is none."""
+    try:
+        return (value if isinstance(value, date) else date.fromisoformat(value or "")).isoformat()
+    except ValueError:
+        return ""
+
+
 def weekday(value: date) -> str:
     """Thursday 14 May."""
     return format_date(value, "EEEE d MMMM", locale=locale())
@@ -169,6 +177,7 @@ FILTERS = {
     "axis": axis,
     "day": day,
     "day_field": day_field,
+    "day_iso": day_iso,
     "figure": figure,
     "first_upper": first_upper,
     "money": money,

@@ -1,0 +1,94 @@
+"""The command line as a script uses it: a household made, filled, changed and undone from outside, amounts exact to the cent."""
+
+import contextlib
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from bolsa import cli
+
+
+class Commands(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "a.bolsa"
+        self.ok("init", "--day", "2026-05-14", "--member", "Ana")
+        self.ok("account", "add", "Current", "--kind", "current", "--opening", "1000", "--on", "2026-01-01")
+
+    def run_(self, *arguments):
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = cli.main([*arguments, "--data", str(self.path)])
+        return code, out.getvalue(), err.getvalue()
+
+    def ok(self, *arguments):
+        code, out, err = self.run_(*arguments)
+        self.assertEqual((code, err), (0, ""), arguments)
+        return out
+
+    def json(self, *arguments):
+        return json.loads(self.ok(*arguments, "--json"))
+
+    def test_a_quick_line_is_entered_filed_and_undone(self):
+        made = self.json("enter", "grebe 23.40 groceries yesterday", "--account", "Current")
+        entry = self.json("entries", "--account", "Current")[-1]
+        kept = {name: entry[name] for name in ("id", "date", "category", "state", "amount", "currency")}
+        expected = {"id": made["entry"], "date": "2026-05-13", "category": "Groceries", "state": "pending"}
+        self.assertEqual(kept, expected | {"amount": "-23.40", "currency": "EUR"})
+        filed = self.json("file", str(made["entry"]), "Household")
+        self.assertEqual(self.json("entries", "--account", "Current")[-1]["category"], "Household")
+        self.ok("undo", str(filed["step"]))
+        self.assertEqual(self.json("entries", "--account", "Current")[-1]["category"], "Groceries")
+        self.assertEqual([s["undone"] for s in self.json("steps", "--last", "2")], [False, True])
+
+    def test_money_set_by_leaves_the_budget(self):
+        self.ok("account", "add", "Fund", "--kind", "pension")
+        entry = self.json("enter", "Fund 200", "--account", "Current")["entry"]
+        self.ok("transfer", str(entry), "Fund", "--set-by", "Set by")
+        budget = self.json("budget", "2026-05")
+        self.assertEqual(budget["balance"], "800.00")
+        self.assertEqual(next(r for r in budget["rows"] if r["category"] == "Set by")["spent"], "200.00")
+        self.assertEqual(self.json("worth")["net"], "1000.00")
+
+    def test_a_month_is_expected_placed_and_filled(self):
+        self.ok("expect", "Groceries", "300", "--from", "2026-05")
+        self.ok("place", "Groceries", "120/2")
+        self.assertEqual(self.json("fill")["placed"], "240.00")
+        budget = self.json("budget")
+        row = next(r for r in budget["rows"] if r["category"] == "Groceries")
+        self.assertEqual((budget["unplaced"], row["need"], row["placed"], row["left"]), ("700.00", "300.00", "300.00", "300.00"))
+
+    def test_accounts_change_take_values_and_close(self):
+        self.ok("account", "add", "Flat", "--kind", "property")
+        self.ok("account", "value", "Flat", "90000", "--on", "2026-05-01")
+        self.assertEqual(self.json("worth", "--on", "2026-04-30")["owned"], "1000.00")
+        self.assertEqual(self.json("worth")["owned"], "91000.00")
+        self.ok("account", "add", "Tin", "--kind", "cash", "--opening", "20")
+        self.ok("account", "set", "Tin", "--hidden")
+        self.ok("account", "close", "Tin", "--rest-to", "Current")
+        self.assertEqual(self.json("balances")[0]["balance"], "1020.00")
+
+    def test_what_is_refused_says_why_and_changes_nothing(self):
+        for arguments, words in (
+            (("account", "add", "Krona", "--kind", "savings", "--currency", "SEK", "--everyday"), "keep this account apart"),
+            (("file", "1", "Nowhere"), "Categories: Groceries"),
+            (("place", "Groceries", "much"), "is not an amount"),
+            (("undo", "999"), "no such step"),
+        ):
+            with self.subTest(arguments):
+                code, _, err = self.run_(*arguments)
+                self.assertEqual(code, 1)
+                self.assertIn(words, err)
+        self.assertTrue(self.json("check")["holds"])
+
+    def test_the_clock_is_set_for_trials(self):
+        self.ok("day", "2026-06-01")
+        self.ok("enter", "grebe 5 groceries today", "--account", "Current")
+        self.assertEqual(self.json("entries", "--account", "Current")[-1]["date"], "2026-06-01")
+
+
+if __name__ == "__main__":
+    unittest.main()
