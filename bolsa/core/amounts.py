@@ -155,7 +155,8 @@ def parse_amount(text: str, currency: str, *, decimal_mark: str = ".", field: st
     number = read_decimal(bare, decimal_mark)
     if number is None:
         raise InvalidInput(f"“{bare[:30]}” is not an amount. Write it like 23.40.", field=field)
-    if -number.normalize().as_tuple().exponent > digits_of(currency):
+    exponent = number.normalize().as_tuple().exponent
+    if isinstance(exponent, int) and -exponent > digits_of(currency):
         raise InvalidInput(f"“{bare[:30]}” has more decimals than {currency} has.", field=field)
     if abs(number) > MOST_UNITS:
         raise InvalidInput("That amount is larger than Bolsa can keep.", field=field)

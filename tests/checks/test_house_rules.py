@@ -4,6 +4,7 @@ import ast
 import importlib
 import subprocess
 import sys
+import tomllib
 import types
 import unittest
 from pathlib import Path
@@ -12,6 +13,7 @@ from tests.checks import styles
 
 ROOT = Path(__file__).parents[2]
 BIN = Path(sys.executable).parent
+MOST_LINES = {"brought.py": 460, "build.py": 430}  # what is still to be parted
 
 
 def run(*command: str) -> subprocess.CompletedProcess:
@@ -27,6 +29,36 @@ class HouseRules(unittest.TestCase):
     def test_no_arrow_of_import_turns_back(self):
         done = run(str(BIN / "lint-imports"))
         self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+
+    def test_the_core_is_typed(self):
+        done = run(str(BIN / "mypy"), "-p", "bolsa.core", "--strict", "--follow-imports", "silent")
+        self.assertEqual(done.returncode, 0, done.stdout + done.stderr)
+
+    def test_the_package_declares_what_it_imports(self):
+        names = {"PIL": "pillow", "flask_wtf": "flask-wtf"}
+        imported = set()
+        for path in (ROOT / "bolsa").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text())):
+                found = [a.name for a in node.names] if isinstance(node, ast.Import) else []
+                found += [node.module or ""] if isinstance(node, ast.ImportFrom) and not node.level else []
+                imported |= {name.partition(".")[0] for name in found}
+        third = {names.get(n, n) for n in imported - set(sys.stdlib_module_names) - {"bolsa", ""}}
+        declared = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
+        self.assertEqual(third, set(declared))
+
+    def test_only_the_door_opens_a_transaction(self):
+        doors = {"services/changes.py", "store/connection.py", "store/migrate.py"}
+        for path in (ROOT / "bolsa").rglob("*.py"):
+            if path.relative_to(ROOT / "bolsa").as_posix() not in doors:
+                self.assertNotIn("atomic(", path.read_text(), path)
+
+    def test_a_module_stays_readable(self):
+        for path in (ROOT / "bolsa").rglob("*.py"):
+            lines = path.read_text().splitlines()
+            self.assertLessEqual(len(lines), MOST_LINES.get(path.name, 400), path)
+            for node in ast.walk(ast.parse("\n".join(lines))):
+                if isinstance(node, ast.FunctionDef):
+                    self.assertLessEqual(node.end_lineno - node.lineno + 1, 60, f"{path}: {node.name}")
 
     def test_the_stylesheet_is_current(self):
         written = styles.DIGEST.read_text().strip()

@@ -80,8 +80,8 @@ def judge_rows(
 class _Judge:
     def __init__(self, known: list[KnownRow], open_lines: list[OpenLine], source: str):
         self.by_ref: dict[str, list[KnownRow]] = defaultdict(list)
-        self.by_text: dict[tuple, list[KnownRow]] = defaultdict(list)
-        self.by_amount_day: dict[tuple, list[KnownRow]] = defaultdict(list)
+        self.by_text: dict[tuple[date, int, str], list[KnownRow]] = defaultdict(list)
+        self.by_amount_day: dict[tuple[int, date], list[KnownRow]] = defaultdict(list)
         for row in known:
             if row.bank_ref:
                 self.by_ref[row.bank_ref].append(row)
@@ -156,5 +156,5 @@ class _Judge:
         return Verdict("new", True)
 
 
-def _print_of(day: date, amount_minor: int, text: str) -> tuple:
+def _print_of(day: date, amount_minor: int, text: str) -> tuple[date, int, str]:
     return day, amount_minor, clean_text(text).casefold()

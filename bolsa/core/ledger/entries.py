@@ -140,7 +140,9 @@ def entry_on_account(
     return entry
 
 
-def transfer_entry(day: date, payee: str, out_line: Line, in_line: Line, exchange_category_id: int, **words) -> Entry:
+def transfer_entry(
+    day: date, payee: str, out_line: Line, in_line: Line, exchange_category_id: int, *, memo: str = "", note: str = ""
+) -> Entry:
     """One entry that moves money from one account to another.
 
     Between two currencies each side is met by a line of the exchange category, so that each currency sums to zero; the
@@ -151,6 +153,6 @@ def transfer_entry(day: date, payee: str, out_line: Line, in_line: Line, exchang
         lines += [
             Line(-line.amount_minor, line.currency, category_id=exchange_category_id, day=day) for line in (out_line, in_line)
         ]
-    entry = Entry(day, payee, tuple(lines), **words)
+    entry = Entry(day, payee, tuple(lines), memo, note)
     require_balanced(entry)
     return entry

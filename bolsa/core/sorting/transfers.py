@@ -39,7 +39,7 @@ def propose_transfers(sides: list[Side]) -> list[Pair]:
     Certainty: 0.95 on one day, less 0.08 for each day between; 0.04 more when a text speaks of a transfer or names the
     other account; a quarter off when another side would fit as well.
     """
-    waiting: dict[tuple, list[Side]] = defaultdict(list)
+    waiting: dict[tuple[int, str], list[Side]] = defaultdict(list)
     for side in sides:
         if side.amount_minor > 0:
             waiting[side.amount_minor, side.currency].append(side)
