@@ -28,7 +28,7 @@ from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.bringing import bringing_in
 from bolsa.services.budget import budgeting
 from bolsa.services.clock import By
-from bolsa.services.house import files, households
+from bolsa.services.house import files, households, past
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import finding, registers
 from bolsa.services.ledger.registers import RegisterFilter
@@ -94,8 +94,8 @@ def build(db: sqlite3.Connection, size: int) -> By:
     past_days = (RECENT - FIRST).days
     written = []
     for i in range(size):
-        past = size - RECENT_ENTRIES
-        day = FIRST + timedelta(days=i * past_days // past) if i < past else RECENT + timedelta(days=(i - past) % 60)
+        earlier = size - RECENT_ENTRIES
+        day = FIRST + timedelta(days=i * past_days // earlier) if i < earlier else RECENT + timedelta(days=(i - earlier) % 60)
         category = 1 if i >= size - UNSORTED_ROWS else dice.choice(category_ids)
         amount = -dice.randint(100, 20_000)
         # Most of it lies in one account, as in life: that is the register that must stay quick.

@@ -2,6 +2,7 @@
 
 import re
 import unicodedata
+from functools import lru_cache
 
 from rapidfuzz import fuzz
 
@@ -21,12 +22,18 @@ _NOISE = re.compile(
 _SMALL = {"and", "of", "the", "for", "in", "at", "by", "de", "la", "van", "den", "og", "och"}
 
 
+# A bank sends the same texts again and again: each is tidied once.
+_REMEMBERED = 20_000
+
+
+@lru_cache(_REMEMBERED)
 def clean_text(text: str) -> str:
     """The text without control and invisible characters, composed (NFC), blanks folded."""
     composed = unicodedata.normalize("NFC", _INVISIBLE.sub("", text))
     return " ".join("".join(c if c.isprintable() else " " for c in composed).split())
 
 
+@lru_cache(_REMEMBERED)
 def tidy_payee(raw: str) -> str:
     """The payee as a household would write it, from the text a bank sent.
 
@@ -47,6 +54,7 @@ def tidy_payee(raw: str) -> str:
     return text[:120]
 
 
+@lru_cache(_REMEMBERED)
 def payee_key(name: str) -> str:
     """The form in which two spellings of one payee compare equal: tidied, case-folded, letters and digits only."""
     return " ".join(re.findall(r"\w+", tidy_payee(name).casefold()))

@@ -5,7 +5,6 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
-from functools import lru_cache
 
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
@@ -227,8 +226,6 @@ def remove_upload(db: sqlite3.Connection, batch_id: int, *, keep_containing: byt
     db.execute(REMOVE_UPLOAD, {"id": batch_id, "keep": keep_containing.decode()})
 
 
-_key_of = lru_cache(maxsize=10_000)(payee_key)
-
 INSERT_ROW = """
     INSERT INTO brought_row (batch_id, account_id, day, amount_minor, payee, payee_key, memo, bank_ref, value_day,
                              file_line, pending, verdict, take, reason, match_line_id)
@@ -244,7 +241,7 @@ def insert_rows(
         INSERT_ROW,
         (
             (
-                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, _key_of(row.payee), row.memo,
+                batch_id, account_id, row.day.isoformat(), row.amount_minor, row.payee, payee_key(row.payee), row.memo,
                 row.bank_ref, row.value_day.isoformat() if row.value_day else None, row.file_line, int(row.pending), *judged,
             )
             for row in rows

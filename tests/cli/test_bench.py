@@ -1,0 +1,26 @@
+"""The measurements run: every page's figure at a small size (the imports, which take long, one of them)."""
+
+import contextlib
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from bolsa import bench
+from bolsa.services.house import files
+from bolsa.services.ledger import listing
+
+
+class Bench(unittest.TestCase):
+    def test_every_measure_gives_a_figure(self):
+        with tempfile.TemporaryDirectory() as folder, contextlib.closing(files.make_file(Path(folder) / "a.bolsa")) as db:
+            by = bench.build(db, 2_000)
+            with mock.patch.multiple(bench, IMPORT_ROWS=300, ROUNDS=1):
+                for name, measure in bench.MEASURES.items():
+                    with self.subTest(name):
+                        self.assertGreater(measure(db, by)[0], 0)
+            self.assertEqual(listing.check(db), [])
+
+
+if __name__ == "__main__":
+    unittest.main()
