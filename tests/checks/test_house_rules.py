@@ -2,6 +2,7 @@
 
 import ast
 import importlib
+import re
 import subprocess
 import sys
 import tomllib
@@ -95,6 +96,11 @@ class HouseRules(unittest.TestCase):
         commands = next(a for a in cli.parser()._actions if a.dest == "command").choices
         for name in commands:
             self.assertIn(f"bolsa {name}", readme)
+
+    def test_every_table_head_says_what_it_heads(self):
+        for page in (ROOT / "bolsa" / "web").rglob("*.html"):
+            for head in re.findall(r"<th[\s>][^>]*>?", page.read_text()):
+                self.assertIn("scope=", head, page)
 
     def test_no_template_holds_inline_script_or_style(self):
         for page in (ROOT / "bolsa" / "web").rglob("*.html"):

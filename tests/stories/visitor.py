@@ -12,6 +12,7 @@ from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
 from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
@@ -26,6 +27,7 @@ CHROMIUM = {
 }
 PATIENCE_MS = 20_000  # how long a verb waits before it fails; a busy machine takes its time
 expect.set_options(timeout=PATIENCE_MS)
+PICTURES = Path(__file__).parent / "failed"
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
 
 
@@ -166,9 +168,20 @@ class Story(unittest.TestCase):
         self.visitor = Visitor(context.new_page(), f"http://127.0.0.1:{server.effective_port}")
 
     def tearDown(self):
+        self.leaves_a_picture_if_it_failed()
         with contextlib.closing(files.make_file(self.path)) as db:
             self.assertEqual(listing.check(db), [], "the ledger's promises hold after the story")
         self.assertEqual(self.visitor.problems, [], "the browser has nothing to complain about")
+
+    def leaves_a_picture_if_it_failed(self) -> None:
+        """A failed story leaves a picture of where it stood, and says where."""
+        result = self._outcome.result
+        if any(test is self for test, _ in (*result.failures, *result.errors)):
+            PICTURES.mkdir(exist_ok=True)
+            path = PICTURES / f"{self.id().rpartition('.')[2]}.png"
+            with contextlib.suppress(PlaywrightError):
+                self.visitor.page.screenshot(path=path)
+                print(f"The story stood here when it failed: {path}")
 
     def assert_accessible(self, *, only_contrast: bool = False) -> None:
         """The page has nothing the accessibility engine objects to; a theme changes contrast alone."""

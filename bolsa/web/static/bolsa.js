@@ -253,7 +253,7 @@ document.addEventListener("click", async (event) => {
   await navigator.clipboard.writeText(await reply.text());
   const words = copy.textContent;
   copy.textContent = "Copied";
-  setTimeout(() => { copy.textContent = words; }, 1500);
+  setTimeout(() => { copy.textContent = words; }, 4000);
 });
 
 // --- choosing rows fills the foot bar; a split grows by a row --------------------------------------------------------

@@ -1,0 +1,45 @@
+"""Fields of every page: a picker by letters, a category made in it, a day in words and in the small month, a sum in an amount."""
+
+from playwright.sync_api import expect
+
+from tests.stories.visitor import Story
+
+
+class Parts(Story):
+    def test_a_category_is_made_while_an_entry_is_typed_and_a_sum_is_worked_out(self):
+        v = self.visitor
+        v.goes_to("/books/1/new")
+        v.fills("Payee", "Otter Books")
+        v.fills("Amount in EUR", "120/2")
+        field = v.page.locator(".split-row").get_by_role("combobox", name="Category").first
+        field.fill("Bee keeping")
+        field.press("Enter")  # make it
+        field.press("Enter")  # in the first group
+        expect(field).to_have_value("Bee keeping")
+        v.clicks("Enter it")
+        v.goes_to("/books/1?text=otter")
+        row = v.page.locator("tr[data-row]").first
+        expect(row).to_contain_text("Bee keeping")
+        expect(row).to_contain_text("−60.00")
+
+    def test_a_day_is_read_in_words_and_clicked_in_a_small_month(self):
+        v = self.visitor
+        v.goes_to("/books/1/new")
+        day = v.page.get_by_label("Day", exact=True)
+        day.fill("yesterday")
+        expect(v.page.locator(".understood").first).to_have_text("Wednesday 13 May 2026")
+        v.page.get_by_label("Day: choose in a month").click()
+        v.presses("ArrowUp", "Enter")
+        expect(day).to_have_value("06/05/2026")
+        expect(v.page.locator(".understood").first).to_have_text("Wednesday 6 May 2026")
+
+    def test_numbers_are_written_and_read_as_chosen(self):
+        v = self.visitor
+        v.goes_to("/house/reading")
+        v.page.get_by_label("German, Germany").check()
+        v.clicks("Write them this way")
+        v.goes_to("/books/1")
+        v.page.locator("#quick").fill("Otter Books 1.234,50 household 7.5.2026")
+        expect(v.page.locator("#understood")).to_contain_text("−1.234,50")
+        v.page.locator("#quick").press("Enter")
+        expect(v.page.get_by_role("status")).to_contain_text("−1.234,50")
