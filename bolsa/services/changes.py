@@ -47,6 +47,8 @@ def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> It
         raise NotAllowed("You may look, and not change anything here.")
     with atomic(db):
         running = journal.find_running(db)
+        if running and batch_id is not None:
+            raise ValueError("a bringing-in is a step of its own")
         if running:
             done = Done(running)
             yield done
@@ -85,13 +87,15 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
 
     Raises: Conflict if it was undone already, or if something it changed was changed again since.
     """
+    batch_id = journal.get_step(db, step_id).batch_id
+    if batch_id is not None:  # which batch a step brought in never changes; whether it is there still is decided behind the door
+        undone: Done = following.undo_kind("batch", db, by, batch_id)
+        return undone
     try:
         with change(db, by) as done:
             step = journal.get_step(db, step_id)
             if step.undone_by:
                 raise Conflict("That was undone already.")
-            if step.batch_id is not None:
-                return following.undo_kind("batch", db, by, step.batch_id)
             done.sentence = f"Undone: {step.sentence}"
             journal.reverse_changes(db, step_id)
             journal.mark_undone(db, step_id, done.step_id)

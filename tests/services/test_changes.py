@@ -7,6 +7,7 @@ from dataclasses import replace
 from bolsa.core.months import Month
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
+from bolsa.services.bringing import bringing_in
 from bolsa.services.budget import budgeting
 from bolsa.services.house import files
 from bolsa.services.ledger import entries
@@ -64,6 +65,19 @@ class Door(HouseholdCase):
         budgeting.place(self.db, BY, groceries, MAY, 12_000)
         with self.assertRaisesRegex(Conflict, "120.00 is placed there by now; you typed 90.00"):
             budgeting.set_placed(self.db, BY, groceries, MAY, 9_000, seen_minor=0)
+
+    def test_a_bringing_in_undone_by_its_step_comes_back_by_its_file_alone(self):
+        rows = b"Date,Payee,Amount\n2026-05-02,Otter Books,-9.00\n2026-05-03,Heron School,-20.00\n"
+        brought = bringing_in.import_file(self.db, BY, self.current, "a.csv", rows)
+        self.assertEqual(self.balance(), 97_100)
+        undone = changes.undo_step(self.db, BY, brought.step_id)
+        self.assertEqual(self.balance(), 100_000)
+        for step_id in (brought.step_id, undone.step_id):
+            with self.subTest(step_id), self.assertRaises(Conflict):
+                changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(self.balance(), 100_000)
+        self.assertEqual(bringing_in.import_file(self.db, BY, self.current, "a.csv", rows).new, 2)
+        self.assertEqual(self.balance(), 97_100)
 
     def test_two_fillings_at_once_place_no_more_than_there_is(self):
         """What is there to place is read within the lock: the second finds what the first has left."""
