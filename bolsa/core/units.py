@@ -1,4 +1,4 @@
-"""Kinds of value that do not mix: money in a currency, shares, shares of a whole.
+"""Kinds of value that do not mix: money in a currency, and shares.
 
 Adding two currencies, or money to shares, is a TypeError: a bug that shows where it is made, not a wrong sum on a page.
 """
@@ -7,8 +7,6 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from bolsa.core.money import decimal_text
-
-E8 = 10**8
 
 
 @dataclass(frozen=True)
@@ -76,20 +74,6 @@ class Shares:
     @property
     def zero(self) -> "Shares":
         return Shares(0)
-
-
-@dataclass(frozen=True)
-class Rate:
-    """What one unit of a currency, or one share, is worth in another currency, in 1e-8."""
-
-    e8: int
-
-
-@dataclass(frozen=True)
-class Percent:
-    """A share of a whole or a yearly rate, as an exact fraction: 0.185 is 18.5 %."""
-
-    fraction: Decimal
 
 
 Figure = Money | Shares
