@@ -85,7 +85,7 @@ class TheFirstHour(Story):
             ("Stadtwerk", "Power and water"),
             ("Werkstatt", "Pay"),
         ):
-            v.page.locator("aside").get_by_role("link", name=payee).click()
+            v.clicks(payee, role="link", within="aside")
             v.chooses("Another category", category)
             v.clicks("File under it")
         self.assertEqual(v.headline, "Every entry has its category.")
