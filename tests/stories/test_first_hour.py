@@ -87,7 +87,7 @@ class TheFirstHour(Story):
         ):
             v.clicks(payee, role="link", within="aside")
             v.chooses("Another category", category)
-            v.clicks("File under it")
+            v.settles()  # picking files it
         self.assertEqual(v.headline, "Every entry has its category.")
 
         # The statement shows ten cents less than the lines: written off, then locked.
