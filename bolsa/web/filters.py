@@ -147,6 +147,23 @@ def month_short(value: Month) -> str:
     return format_date(value.first_day, "MMM", locale=locale()).removesuffix(".")[:3]
 
 
+_DAY_OR_MONTH = re.compile(r"\b(\d{4})-(\d\d)(?:-(\d\d))?\b")
+
+
+def sentence(words: str) -> str:
+    """A kept or raised sentence, which holds its days and months as ISO text, with these as its reader writes them."""
+
+    def written(found: re.Match[str]) -> str:
+        year, month, day_of_month = found.groups()
+        try:
+            first = date(int(year), int(month), int(day_of_month or 1))
+            return day(first) if day_of_month else month_name(Month.of(first))
+        except ValueError:
+            return found[0]
+
+    return _DAY_OR_MONTH.sub(written, words)
+
+
 def ago(instant: str) -> Markup:
     """An instant (UTC text) as a day in words, the full time in its title."""
     when = datetime.fromisoformat(instant.replace("Z", "+00:00"))
@@ -185,6 +202,7 @@ FILTERS = {
     "month_short": month_short,
     "pad": pad,
     "percent": percent,
+    "sentence": sentence,
     "shares": shares,
     "short_day": short_day,
     "weekday": weekday,

@@ -25,7 +25,7 @@ class Budgeting(Story):
         v.goes_to("/budget")
         row = v.page.locator("tr:has-text('Household')").first
         self.assertIn("over 84.69", row.inner_text())
-        row.get_by_role("link", name="Open").click()
+        row.get_by_role("link", name="Household").click()
         v.fills("Reason", "the galley heater")
         v.clicks("Shift it")
         self.assertNotIn("over", v.page.locator("tr:has-text('Household')").first.inner_text())

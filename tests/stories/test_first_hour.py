@@ -105,7 +105,7 @@ class TheFirstHour(Story):
         v.goes_to("/budget?month=2026-05")
         unplaced = v.amount(r"= (€[\d,.]+) unplaced")
         self.assertEqual(unplaced, "€1,600.00")
-        v.clicks("Open", role="link", within="tr:has-text('Groceries')")
+        v.clicks("Groceries", role="link", within="tr:has-text('Groceries')")
         v.page.get_by_label("Expected from May 2026 on").fill("200")
         v.clicks("Set")
         v.goes_to("/budget?month=2026-05")
@@ -122,5 +122,5 @@ class TheFirstHour(Story):
 
         # A month ahead knows what carries on; the month before knows nothing.
         v.goes_to("/budget?month=2026-06")
-        v.clicks("Open", role="link", within="tr:has-text('Groceries')")
+        v.clicks("Groceries", role="link", within="tr:has-text('Groceries')")
         self.assertIn("set in May 2026 and carried on", v.text)

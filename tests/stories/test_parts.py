@@ -22,6 +22,26 @@ class Parts(Story):
         expect(row).to_contain_text("Bee keeping")
         expect(row).to_contain_text("−60.00")
 
+    def test_free_words_are_offered_by_what_is_known_and_taken_by_keys(self):
+        v = self.visitor
+        v.goes_to("/books/4")
+        v.fills("Quick line", "millstone 3 market yesterday #harbour")
+        v.clicks("Enter")
+        v.goes_to("/books/1/new")
+        payee = v.page.get_by_role("combobox", name="Payee")
+        payee.press_sequentially("otter")
+        expect(v.page.locator(".picker [role=option]:visible")).to_have_text(["Otter Books"])
+        v.presses("ArrowDown", "Enter")
+        expect(payee).to_have_value("Otter Books")
+        v.fills("Amount in EUR", "9")
+        v.presses("F2")
+        v.page.locator("[name=tags]").press_sequentially("new, ha")
+        expect(v.page.locator(".picker [role=option]:visible")).to_have_text(["harbour"])
+        v.presses("ArrowDown", "Enter")
+        expect(v.page.locator("[name=tags]")).to_have_value("new, harbour ")
+        v.clicks("Enter it")
+        expect(v.page.locator("tr[data-row]").first).to_contain_text("Otter Books #harbour #new")
+
     def test_a_day_is_read_in_words_and_clicked_in_a_small_month(self):
         v = self.visitor
         v.goes_to("/books/1/new")

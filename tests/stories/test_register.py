@@ -37,6 +37,7 @@ class Registers(Story):
         v.fills("Payee", "Harbour fair")
         v.fills("Amount in EUR", "30")
         v.picks(v.page.locator(".split-row").get_by_role("combobox", name="Category").first, "Presents")
+        v.clicks("Split further")
         v.page.get_by_label("Part").first.fill("12.50")
         expect(v.page.locator("#remains")).to_contain_text("€17.50 remains")
         v.clicks("Enter it")
@@ -59,7 +60,7 @@ class Registers(Story):
     def test_a_reconciled_line_names_its_statement_and_refuses(self):
         v = self.visitor
         v.goes_to("/books/1?state=reconciled")
-        v.clicks("Edit", role="link", within="tr:has-text('Harbour Choir')")
+        v.clicks("Harbour Choir", role="link", within="tr[data-row]")
         v.fills("Amount in EUR", "1.00")
         v.clicks("Keep the changes")
         self.assertIn("reconciled with the statement of Household current of 30 April 2026", v.text)
@@ -123,7 +124,7 @@ class ManyAtOnce(Story):
     def test_filters_combine_live_in_the_address_and_are_saved(self):
         v = self.visitor
         v.goes_to("/books/5?category=&payee=grebe+street+grocer&least=50&from=2026-01-01&to=2026-04-30&state=reconciled")
-        self.assertIn("Only payee grebe street grocer, amounts from 50, from 2026-01-01, until 2026-04-30.", v.text)
+        self.assertIn("Only payee grebe street grocer, amounts from 50, from 1 January 2026, until 30 April 2026.", v.text)
         amounts = [
             float(t.replace("−", "").replace(",", "")) for t in v.page.locator("tr[data-row] td.n:nth-child(6)").all_inner_texts()
         ]
@@ -194,25 +195,42 @@ class OneEntry(Story):
     def test_its_history_says_who_and_what_and_every_step_can_be_undone(self):
         v = self.visitor
         v.goes_to("/books/4")
-        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
+        v.clicks("Saturday Market", role="link", within="tr[data-row]")
+        v.presses("F2")
         v.page.locator("tr.opened").get_by_label("Note to yourselves").fill("for the soup")
-        v.page.locator("tr.opened").get_by_label("Tags").fill("soup, market")
+        v.page.locator("tr.opened [name=tags]").fill("soup, market")
         v.clicks("Keep the changes")
-        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
+        v.clicks("Saturday Market", role="link", within="tr[data-row]")
         opened = v.page.locator("tr.opened")
+        opened.get_by_text("What was done to it").click()
         expect(opened).to_contain_text("note: nothing → for the soup")
         expect(opened).to_contain_text("Noor")
         opened.get_by_role("button", name="Undo this").first.click()
         v.settles()
         expect(v.page.locator("[role=status]")).to_contain_text("Undone")
-        v.clicks("Edit", role="link", within="tr:has-text('Saturday Market')")
-        expect(v.page.locator("tr.opened").get_by_label("Note to yourselves")).to_have_value("")
+        v.clicks("Saturday Market", role="link", within="tr[data-row]")
+        expect(v.page.locator("tr.opened [name=note]")).to_have_value("")
+
+    def test_enter_keeps_it_where_the_register_was_and_leads_to_the_row_after_it(self):
+        v = self.visitor
+        v.goes_to("/books/4?text=mika")
+        v.presses("j", "j", "Enter")
+        expect(v.page.locator("tr.opened [name=payee]")).to_be_focused()
+        v.page.locator("tr.opened [name=payee]").fill("Mika Ltd")
+        v.presses("Enter")
+        expect(v.page.locator("[role=status]")).to_contain_text("Changed Mika Ltd")
+        self.assertIn("text=mika", v.page.url)
+        rows = v.page.locator("tr[data-row]")
+        expect(rows.nth(1)).to_contain_text("Mika Ltd")
+        self.assertEqual(rows.nth(2).get_attribute("data-here"), "")
 
     def test_what_is_said_of_an_unsorted_entry_stays_with_it(self):
         v = self.visitor
         v.goes_to("/books/1?text=kittiwake&state=cleared")
-        v.clicks("Edit", role="link", within="tr[data-row]")
-        v.page.locator("tr.opened").get_by_label("Tags").fill("mooring")
+        v.page.locator("tr[data-row] td").nth(1).click()  # a row opens wherever it is clicked
+        v.settles()
+        v.presses("F2")
+        v.page.locator("tr.opened [name=tags]").fill("mooring")
         v.page.locator("tr.opened [name=for_member]").select_option(label="Itziar")
         v.clicks("Keep the changes")
         v.goes_to("/books/1?tag=mooring")

@@ -8,8 +8,9 @@ from bolsa.core.amounts import parse_amount
 from bolsa.errors import InvalidInput
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
+from bolsa.store.holdings import shares
 from bolsa.store.house import household
-from bolsa.store.ledger import find, tags
+from bolsa.store.ledger import find, payees, tags
 from bolsa.store.ledger.find import FoundLine
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import Category
@@ -50,6 +51,19 @@ def find_everything(db: sqlite3.Connection, text: str, *, most: int = 8, before_
             tuple(lines[:most]),
             lines[most - 1].line_id if len(lines) > most else None,
         )
+
+
+NAMES = ("payee", "tag", "security")
+
+
+def suggest_names(db: sqlite3.Connection, kind: str, text: str, most: int = 8) -> list[str]:
+    """The names of a kind in NAMES that fit what is typed, likely ones first; the usual ones before anything is typed."""
+    text = " ".join(text.split())[:80]
+    with reading(db):
+        if kind == "payee":
+            return [name for name, _ in find.find_payees(db, text, most)] if text else payees.list_usual_payees(db)[:most]
+        known = tags.list_tags(db) if kind == "tag" else shares.list_securities(db)
+        return [one.name for one in _fitting([one for one in known if not getattr(one, "retired", False)], text)][:most]
 
 
 def _lines(db: sqlite3.Connection, text: str, most: int, before_line_id: int | None) -> list[FoundLine]:

@@ -17,11 +17,10 @@ from bolsa.services.house.exports import Amount
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.house import household
-from bolsa.store.ledger import entries, register, saved_filters, tags
+from bolsa.store.ledger import entries, register, saved_filters
 from bolsa.store.ledger.register import PAGE_ROWS, RegisterPage
 from bolsa.store.ledger.register_order import ORDERS
 from bolsa.store.ledger.saved_filters import SavedFilter
-from bolsa.store.ledger.tags import Tag
 from bolsa.store.ledger.where import RegisterFilter
 
 __all__ = ["ORDERS", "PAGE_ROWS", "RegisterFilter", "change_many", "list_page"]
@@ -112,11 +111,6 @@ def remove_filter(db: sqlite3.Connection, by: By, filter_id: int) -> Done:
         done.sentence = "Removed a saved filter"
         saved_filters.remove_saved_filter(db, filter_id)
     return done
-
-
-def list_tags(db: sqlite3.Connection) -> list[Tag]:
-    """All tags by name, the retired ones last."""
-    return tags.list_tags(db)
 
 
 # --- many at once -----------------------------------------------------------------------------------------------------

@@ -63,11 +63,12 @@ def find_amount(db: sqlite3.Connection, amount_minor: int, most: int) -> list[Fo
 FIND_PAYEES = """
     SELECT p.id, p.name, (SELECT l.account_id FROM entry e JOIN line l ON l.entry_id = e.id AND l.account_id IS NOT NULL
                           WHERE e.payee_id = p.id ORDER BY e.day DESC LIMIT 1) AS account_id
-    FROM payee p WHERE p.name LIKE :text ESCAPE '\\' ORDER BY p.name NOT LIKE :begins ESCAPE '\\', p.name LIMIT :most"""
+    FROM payee p WHERE p.name LIKE :text ESCAPE '\\' ORDER BY p.name NOT LIKE :begins ESCAPE '\\',
+        (SELECT max(e.day) FROM entry e WHERE e.payee_id = p.id) DESC, p.name LIMIT :most"""
 
 
 def find_payees(db: sqlite3.Connection, text: str, most: int) -> list[tuple[str, int]]:
-    """Payees whose name holds the text, those that begin with it first, each with the account of their latest entry."""
+    """Payees whose name holds the text, those beginning with it and lately paid first, each with its latest entry's account."""
     escaped = text.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
     rows = db.execute(FIND_PAYEES, {"text": f"%{escaped}%", "begins": f"{escaped}%", "most": most})
     return [(row["name"], row["account_id"]) for row in rows if row["account_id"]]

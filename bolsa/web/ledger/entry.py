@@ -1,6 +1,7 @@
 """An entry's form, in its page or opened under its row; what is attached to it, what was done to it."""
 
 from itertools import zip_longest
+from urllib.parse import urlsplit
 
 from flask import Response as FlaskResponse
 from flask import g, redirect, render_template, request, url_for
@@ -60,7 +61,7 @@ def change_entry(entry_id: int) -> tuple[str, int] | Response:
     except (InvalidInput, Conflict) as error:
         return _form_page(account_id, kept, request.form, error), 409 if isinstance(error, Conflict) else 400
     tell(f"Changed {request.form.get('payee') or 'the transfer'}", done)
-    return redirect(url_for("ledger.register", account_id=account_id), code=303)
+    return _back_to_register(account_id)
 
 
 @blueprint.post("/entries/<int:entry_id>/trash")
@@ -69,8 +70,14 @@ def delete_entry(entry_id: int) -> Response:
     kept = entries.get_entry(g.db, entry_id)
     done = entries.delete_entry(g.db, g.by, entry_id)
     tell(f"{kept.payee} is in the trash", done)
-    account_id = request.form.get("from", type=int) or kept.account_lines[0].account_id
-    return redirect(url_for("ledger.register", account_id=account_id), code=303)
+    return _back_to_register(request.form.get("from", type=int) or kept.account_lines[0].account_id)
+
+
+def _back_to_register(account_id: int) -> Response:
+    """To the register, as it was filtered and sorted when the entry was opened in it."""
+    register = url_for("ledger.register", account_id=account_id)
+    came_from = urlsplit(request.headers.get("HX-Current-URL") or request.referrer or "")
+    return redirect(f"{register}?{came_from.query}" if came_from.path == register and came_from.query else register, code=303)
 
 
 @blueprint.post("/entries/<int:entry_id>/attach")
@@ -136,6 +143,7 @@ def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: Bol
     return render_template(
         "ledger/_entry_row.html" if in_place else "ledger/entry.html",
         account=account,
+        in_row=bool(in_place),
         kept=kept,
         typed=typed,
         error=error,

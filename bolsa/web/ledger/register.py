@@ -138,7 +138,6 @@ def register(account_id: int) -> str | tuple[str, int]:
         "error": error,
         "on_paper": on_paper,
         "typed": request.args,
-        "tags": registers.list_tags(g.db),
         "saved": registers.list_saved_filters(g.db),
         "all_columns": registers.COLUMNS,
         "in_payee_cell": {"payee": "Payee"} | {key: registers.COLUMNS[key] for key in ("memo", "tags") if key in columns},

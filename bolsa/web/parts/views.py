@@ -1,10 +1,11 @@
 """What fields ask while one types. Story: tests/stories/test_parts.py."""
 
-from flask import Blueprint, Response, g, jsonify, request
+from flask import Blueprint, Response, abort, g, jsonify, request
 from markupsafe import Markup
 from werkzeug.datastructures import MultiDict
 
 from bolsa.errors import InvalidInput
+from bolsa.services.ledger import finding
 from bolsa.services.sorting import categories
 from bolsa.web.filters import weekday
 from bolsa.web.forms import parse_day
@@ -23,6 +24,14 @@ def day() -> str:
     except InvalidInput:
         return "not a day yet"
     return Markup('<span data-iso="{}">{} {}</span>').format(said.isoformat(), weekday(said), said.year)
+
+
+@blueprint.get("/parts/names/<kind>")
+def names(kind: str) -> Response:
+    """The names known of a kind that fit what is typed so far, as JSON: of payees, tags or securities."""
+    if kind not in finding.NAMES:
+        abort(404)
+    return jsonify(finding.suggest_names(g.db, kind, request.args.get("text", "")))
 
 
 @blueprint.post("/parts/category")

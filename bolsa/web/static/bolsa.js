@@ -43,6 +43,16 @@ document.addEventListener("click", (event) => {
   if (event.target.closest("[data-keys]")) one("#keys").showModal();
 });
 
+// A row opens by a click anywhere on it that is not meant for something in it, nor marks words to copy.
+document.addEventListener("click", (event) => {
+  const row = event.target.closest("[data-row]");
+  if (!row || event.target.closest("a, button, input, select, label, summary, [role=listbox]") || String(getSelection())) return;
+  all("[data-row][data-here]").forEach((other) => other.toggleAttribute("data-here", other === row));
+  row.setAttribute("data-here", "");
+  here = all("[data-row]").indexOf(row);
+  press("[data-open]", row);
+});
+
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-submit]")) event.target.form.requestSubmit();
 });
@@ -105,6 +115,7 @@ document.addEventListener("keydown", (event) => {
     press("[data-cancel]");
     return;
   }
+  if (event.key === "F2" && press(".entry-form [data-more]")) { event.preventDefault(); return; }
   if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || one("dialog[open]")) return;
   if (waitingForPage) {
     waitingForPage = false;
@@ -145,6 +156,9 @@ document.addEventListener("htmx:beforeSwap", (event) => {
 
 // --- an entry opened under its row: one at a time, closed by "Leave it" or Esc ----------------------------------------
 document.addEventListener("htmx:beforeRequest", (event) => {
+  // What is kept leads on to the row after it.
+  const done = event.target.matches(".entry-form") && event.target.closest("tr.opened")?.previousElementSibling;
+  if (done) here = all("[data-row]").indexOf(done) + 1;
   const row = event.target.closest("tr[data-row]");
   if (!row || !event.target.matches("[data-edit]")) return;
   const open = row.nextElementSibling?.matches("tr.opened");
@@ -281,7 +295,13 @@ document.addEventListener("click", (event) => {
   if (!event.target.closest("[data-add-part]")) return;
   const rows = all(".split-row");
   const fresh = rows[rows.length - 1].cloneNode(true);
-  all(".picker", fresh).forEach((picker) => { const select = one("select", picker); delete select.dataset.picked; select.hidden = false; picker.replaceWith(select); });
+  all(".picker", fresh).forEach((picker) => {
+    const field = one("select, [data-suggest]", picker);
+    delete field.dataset.picked;
+    delete field.dataset.suggesting;
+    field.hidden = false;
+    picker.replaceWith(field);
+  });
   all("select, input", fresh).forEach((field) => { field.value = ""; });
   rows[rows.length - 1].after(fresh);
   fresh.dispatchEvent(new Event("parts:added", { bubbles: true }));
