@@ -26,6 +26,7 @@ from bolsa.core.months import Month
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
 from bolsa.services.clock import By
 from bolsa.services.house import files, households, past
@@ -246,7 +247,7 @@ def suggestions(db: sqlite3.Connection, by: By) -> tuple[float, None]:
 def _import(db: sqlite3.Connection, by: By, name: str, content: bytes) -> tuple[float, float, str]:
     """Lines a second from a file to entries in the books, against csv.reader over as many rows."""
     start = time.perf_counter()
-    bringing_in.import_file(db, by, 2, name, content)
+    bringing_in.import_file(db, by, name, content, Answers(2))
     seconds = time.perf_counter() - start
     start = time.perf_counter()
     list(csv.reader(io.StringIO(_csv("2000").decode())))

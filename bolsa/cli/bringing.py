@@ -2,17 +2,34 @@
 
 import argparse
 import json
+import sqlite3
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 from bolsa.cli.common import Commands, household
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.money import decimal_text
-from bolsa.errors import BolsaError
+from bolsa.errors import BolsaError, InvalidInput
+from bolsa.formats.csv_guess import CsvMapping
+from bolsa.formats.csv_table import CsvTable
+from bolsa.formats.dates import ORDERS
+from bolsa.formats.table import recognise
 from bolsa.services.accounts import accounts
 from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing.csv_files import read_csv_file
+from bolsa.services.bringing.questions import Answers, Choice
+from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.house import files
 from bolsa.services.progress import silent
+
+LEAVE = "leave"
+COLUMN_ROLES = (
+    "day", "value_day", "payee", "memo", "amount", "money_in", "money_out", "sign", "balance", "bank_ref", "currency", "number",
+)  # fmt: skip
+TO_HELP = f"the account a file calls NUMBER is NAME here, or “{LEAVE}”; those not named are found by number, or made"
+COLUMNS_HELP = f"what the columns of a CSV hold, as day=1,payee=Shop,amount=3; roles: {', '.join(COLUMN_ROLES)}"
+OPTION_FOR = {"account": " Name it with --account.", "accounts": " Say it with --to.", "columns": " Say it with --columns."}
 
 
 def enter(commands: Commands) -> None:
@@ -20,6 +37,11 @@ def enter(commands: Commands) -> None:
     importing = commands.add("import", run_import)
     importing.add_argument("files", nargs="+", type=Path, metavar="FILE", help="a file, or a folder whose files are all tried")
     importing.add_argument("--account", default="", metavar="NAME", help="where they go; without it each file says so itself")
+    importing.add_argument("--to", action="append", default=[], metavar="NUMBER=NAME", help=TO_HELP)
+    importing.add_argument("--columns", default="", metavar="COLUMNS", help=COLUMNS_HELP)
+    importing.add_argument("--dates", choices=sorted(ORDERS), help="the order of day, month and year in a CSV")
+    importing.add_argument("--decimal", choices=(".", ","), help="the decimal mark of a CSV")
+    importing.add_argument("--flip", action=argparse.BooleanOptionalAction, default=None, help="turn every sign of a CSV, or not")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")
     importing.add_argument("--json", action="store_true", help="print one JSON object a file, a line each")
 
@@ -28,22 +50,65 @@ def run_import(options: argparse.Namespace) -> int:
     """Each file by itself: one that is refused leaves the others untouched."""
     failed = False
     with household(options) as (db, by):
-        account_id = accounts.resolve_account(db, options.account).id if options.account else None
+        known = _answers(db, options)
         for path in files.list_uploads(options.files):
             said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
             try:
                 content = files.read_upload(path)
                 report = _say_progress if sys.stderr.isatty() else silent
-                done = bringing_in.import_file(db, by, account_id, path.name, content, dry_run=options.dry_run, report=report)
+                answers = replace(known, columns=_columns(db, content, options))
+                done = bringing_in.import_file(db, by, path.name, content, answers, dry_run=options.dry_run, report=report)
                 said |= {"new": done.new, "matched": done.matched, "known": done.known, "warnings": list(done.warnings)}
                 said |= {"step": done.step_id, "batch": done.batch_id or None}
                 said |= {"share_moves": done.moves, "positions": done.positions}
                 said["differs"] = [_difference(state) for state in done.differing]
             except BolsaError as error:
                 failed = True
-                said |= {"refused": 1, "error": error.sentence}
+                said |= {"refused": 1, "error": f"{error.sentence}{OPTION_FOR.get(error.field or '', '')}"}
             _print_import(said, options)
     return int(failed)
+
+
+def _answers(db: sqlite3.Connection, options: argparse.Namespace) -> Answers:
+    """The options that answer for every file of the call. Raises: InvalidInput."""
+    choices = {}
+    for said in options.to:
+        number, separator, name = said.partition("=")
+        if not separator or not name.strip():
+            raise InvalidInput(f"“{said}” is not NUMBER=NAME.")
+        here = name.strip()
+        choices[bare_number(number)] = Choice("leave") if here == LEAVE else Choice("here", accounts.resolve_account(db, here).id)
+    account_id = accounts.resolve_account(db, options.account).id if options.account else None
+    return Answers(account_id, choices, "new", flip=options.flip)
+
+
+def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace) -> CsvMapping | None:
+    """How a CSV is read, where options say so; the rest is as remembered or guessed. Raises: InvalidInput, UnreadableFile."""
+    if not (options.columns or options.dates or options.decimal) or not recognise(content).needs_mapping:
+        return None
+    reading = read_csv_file(db, content)
+    mapping = reading.mapping
+    if options.columns:
+        roles = dict.fromkeys(COLUMN_ROLES) | _roles(reading.table, mapping, options.columns)
+        mapping = replace(mapping, **roles, more_memo=())
+    return replace(mapping, date_order=options.dates or mapping.date_order, decimal_mark=options.decimal or mapping.decimal_mark)
+
+
+def _roles(table: CsvTable, mapping: CsvMapping, said: str) -> dict[str, int]:
+    """By role: the column meant, by its head or by its number from 1. Raises: InvalidInput."""
+    heads = next(([cell.strip().casefold() for cell in row.cells] for row in table.rows if row.line == mapping.header_line), [])
+    roles = {}
+    for part in said.split(","):
+        role, _, column = (word.strip() for word in part.partition("="))
+        if role not in COLUMN_ROLES:
+            raise InvalidInput(f"“{role}” is not what a column can hold: {', '.join(COLUMN_ROLES)}.")
+        if column.casefold() in heads:
+            roles[role] = heads.index(column.casefold())
+        elif column.isdigit() and 1 <= int(column) <= table.width:
+            roles[role] = int(column) - 1
+        else:
+            raise InvalidInput(f"The file has no column “{column}”; it has {table.width}.")
+    return roles
 
 
 def _say_progress(done: int, total: int, words: str) -> None:

@@ -11,40 +11,7 @@ from dataclasses import dataclass
 
 from bolsa.errors import Conflict, NotFound
 from bolsa.store.connection import Household
-
-# The connection itself is left out: its token is a secret, and a consent cannot be undone into being.
-JOURNALLED = [
-    "household",
-    "member",
-    "account",
-    "bank_balance",
-    "category_group",
-    "category",
-    "payee",
-    "entry",
-    "statement",
-    "line",
-    "statement_tick",
-    "expected",
-    "placing",
-    "trash",
-    "csv_mapping",
-    "connection_account",
-    "account_terms",
-    "account_owner",
-    "facet",
-    "account_facet",
-    "value_note",
-    "tag",
-    "line_tag",
-    "attachment",
-    "saved_filter",
-    "rate",
-    "brought_row",
-    "security",
-    "share_move",
-    "position_note",
-]
+from bolsa.store.tables import JOURNALLED
 
 
 @dataclass(frozen=True)

@@ -44,6 +44,33 @@ class Commands(unittest.TestCase):
         self.assertEqual(self.json("entries", "--account", "Current")[-1]["category"], "Groceries")
         self.assertEqual([s["undone"] for s in self.json("steps", "--last", "2")], [False, True])
 
+    def test_what_a_file_does_not_say_is_answered_by_options_or_refused(self):
+        self.ok("account", "add", "Reserve", "--kind", "savings")
+        table, odd = self.path.parent / "bank.csv", self.path.parent / "odd.csv"
+        table.write_text("When,Shop,Sum,Kept\n04/05/2026,Otter Books,7.00,1\n", encoding="utf-8")
+        odd.write_text("a;b;c\nx;y;z\n", encoding="utf-8")
+        code, _, err = self.run_("import", str(table))
+        self.assertEqual((code, "Name it with --account." in err), (1, True), err)
+        to_current = ("import", str(table), "--account", "Current")
+        for wrong in ("day=When,amount=Nothing", "when=1"):
+            self.assertEqual(self.run_(*to_current, "--columns", wrong)[0], 1)
+        self.json(*to_current, "--columns", "day=When,payee=2,amount=Sum", "--dates", "mdy", "--flip")
+        entry = self.json("entries", "--account", "Current")[-1]
+        self.assertEqual((entry["date"], entry["payee"], entry["amount"]), ("2026-04-05", "Otter Books", "-7.00"))
+        code, _, err = self.run_("import", str(odd), "--account", "Current")
+        self.assertEqual((code, "Say it with --columns." in err), (1, True), err)
+
+    def test_the_accounts_of_a_file_go_where_options_say(self):
+        statement = (
+            "<STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>{0}<ACCTTYPE>CHECKING</BANKACCTFROM><BANKTRANLIST><STMTTRN>"
+            "<DTPOSTED>20260511<TRNAMT>-5.00<FITID>{0}<NAME>Otter</STMTTRN></BANKTRANLIST></STMTRS></STMTTRNRS>"
+        )
+        path = self.path.parent / "two.ofx"
+        path.write_text(f"<OFX><BANKMSGSRSV1>{statement.format('77')}{statement.format('88')}</BANKMSGSRSV1></OFX>")
+        said = self.json("import", str(path), "--to", "77=Current", "--to", "88=leave")
+        self.assertEqual((said["new"], self.json("worth")["net"]), (1, "995.00"))
+        self.assertEqual(self.run_("import", str(path), "--to", "88")[0], 1)
+
     def test_money_set_by_leaves_the_budget(self):
         self.ok("account", "add", "Fund", "--kind", "pension")
         entry = self.json("enter", "Fund 200", "--account", "Current")["entry"]

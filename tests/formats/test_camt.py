@@ -5,7 +5,7 @@ from datetime import date
 
 from bolsa.errors import UnreadableFile
 from bolsa.formats.camt import read_camt
-from bolsa.formats.sniff import kind_of_file
+from bolsa.formats.table import recognise
 
 NAMESPACE = "urn:iso:std:iso:20022:tech:xsd:camt.053.001.02"
 
@@ -74,7 +74,7 @@ class WhatBanksSend(unittest.TestCase):
         ):
             with self.subTest(encoding):
                 content = text.replace("Bread", "Bröd").encode(encoding)
-                self.assertEqual(kind_of_file(content), "camt")
+                self.assertEqual(recognise(content).key, "camt")
                 self.assertEqual(read_camt(content)[0].rows[0].amount_minor, -100)
 
     def test_a_batch_is_one_row_of_the_entrys_amount(self):

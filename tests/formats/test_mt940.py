@@ -6,7 +6,7 @@ from datetime import date
 
 from bolsa.errors import BolsaError, UnreadableFile
 from bolsa.formats.mt940 import read_mt940
-from bolsa.formats.sniff import kind_of_file
+from bolsa.formats.table import recognise
 
 PLAIN = """:20:START
 :25:12345678/0000987654
@@ -27,7 +27,7 @@ def rows(text):
 
 class WhatBanksSend(unittest.TestCase):
     def test_a_statement(self):
-        self.assertEqual(kind_of_file(PLAIN.encode()), "mt940")
+        self.assertEqual(recognise(PLAIN.encode()).key, "mt940")
         statement = read_mt940(PLAIN.encode())[0]
         self.assertEqual((statement.number, statement.currency, statement.balance_minor), ("0000987654", "EUR", 248630))
         self.assertEqual((statement.balance_day, statement.warnings), (date(2026, 5, 14), ()))

@@ -13,11 +13,12 @@ from unittest import mock
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
+from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts.accounts import get_account
 from bolsa.services.bringing import bringing_in, judging, previewing, undoing
-from bolsa.services.bringing.previewing import Choice
+from bolsa.services.bringing.questions import Answers, Choice
+from bolsa.services.bringing.taking_in import answer, take_in
 from bolsa.services.house import files
 from bolsa.services.ledger import entries, listing
 from bolsa.services.sorting import sorting
@@ -32,7 +33,7 @@ CSV = f"Date,Payee,Amount\n{BREAD}{BREAD}2026-05-05,TIDEWATER POWER,-88.00\n"
 
 class BringingIn(HouseholdCase):
     def bring(self, text, name="bank.csv", account=None, **more):
-        return bringing_in.import_file(self.db, BY, account or self.current, name, text.encode(), **more)
+        return bringing_in.import_file(self.db, BY, name, text.encode(), Answers(account or self.current, others="new"), **more)
 
     def counts(self, text, **more):
         done = self.bring(text, **more)
@@ -103,10 +104,9 @@ class BringingIn(HouseholdCase):
         self.assertEqual(self.counts(CSV), (3, 0, 0))
 
     def test_a_file_with_a_bad_row_changes_nothing(self):
-        before = self.db.total_changes
-        with self.assertRaises(UnreadableFile):
+        with self.assertRaisesRegex(InvalidInput, "abc"):
             self.bring(CSV.replace("2026-05-04,MILLSTONE BAKERY 0004,-3.20\n2026-05-05", "2026-05-04,X,abc\n2026-05-05", 1))
-        self.assertEqual(self.db.total_changes, before)
+        self.assertEqual([self.db.execute(f"SELECT count(*) FROM {t}").fetchone()[0] for t in ("batch", "brought_row")], [0, 0])
 
     def test_a_renamed_payee_is_known_again(self):
         self.bring(CSV)
@@ -123,16 +123,16 @@ class BringingIn(HouseholdCase):
         self.assertEqual(self.counts(two.replace("</OFX><OFX>", ""), name="two.ofx"), (2, 0, 0))
         self.assertEqual((self.balance(), self.balance(other)), (98_770, -1230))
         unknown = two.replace("456", "789").replace("123", "999").replace("</OFX><OFX>", "").encode()
-        batch_id = previewing.preview_file(self.db, BY, None, "two.ofx", unknown)
+        batch_id = take_in(self.db, BY, "two.ofx", unknown, Answers()).batch_id
         shown = previewing.get_preview(self.db, batch_id)
         self.assertEqual([(one.number, one.account, one.rows) for one in shown.found], [("999", None, 1), ("789", None, 1)])
         with self.assertRaises(Conflict):
             bringing_in.bring_in(self.db, BY, batch_id)
         choices = {"999": Choice("here", self.reserve), "789": Choice("new", name="Reserve", kind="savings")}
         with self.assertRaisesRegex(InvalidInput, "There is an account “Reserve” already"):
-            previewing.choose_accounts(self.db, BY, batch_id, choices)
+            answer(self.db, BY, batch_id, Answers(accounts=choices, others="leave"))
         previewing.discard(self.db, batch_id)
-        done = bringing_in.import_file(self.db, BY, self.reserve, "two.ofx", unknown)
+        done = bringing_in.import_file(self.db, BY, "two.ofx", unknown, Answers(self.reserve, others="new"))
         self.assertEqual((done.new, self.balance(self.reserve)), (2, -1230))
         self.assertIn("Made the account “Current 789”", done.warnings[0])
 
@@ -149,7 +149,7 @@ class BringingIn(HouseholdCase):
         self.assertFalse(get_account(self.db, self.reserve).everyday)
 
     def test_one_file_in_preview_twice_is_brought_in_once(self):
-        waiting = [previewing.preview_file(self.db, BY, self.current, "bank.csv", CSV.encode()) for _ in range(2)]
+        waiting = [take_in(self.db, BY, "bank.csv", CSV.encode(), Answers(self.current)).batch_id for _ in range(2)]
         row = previewing.get_preview(self.db, waiting[1]).rows[2]
         previewing.overrule(self.db, waiting[1], row.id, "bring")
         done = [bringing_in.bring_in(self.db, BY, batch).made for batch in waiting]
@@ -158,18 +158,35 @@ class BringingIn(HouseholdCase):
 
     def test_what_is_odd_in_a_file_is_said_in_its_preview(self):
         text = "Date,Payee,Amount,Balance\n2026-05-01,A,-1,99\n2026-05-02,B,-2,98\n2026-05-03,C,-3,94\n2026-05-13,D,-4,90\n"
-        batch = previewing.preview_file(self.db, BY, self.current, "odd.csv", text.encode())
+        batch = take_in(self.db, BY, "odd.csv", text.encode(), Answers(self.current)).batch_id
         self.assertIn("do not follow", previewing.get_preview(self.db, batch).batch.warnings[0])
 
     def test_a_mapping_is_remembered_for_the_shape(self):
         card = "When,Shop,Sum\n2026-05-04,Otter Books,7.00\n"
-        batch = previewing.preview_file(self.db, BY, self.current, "card.csv", card.encode())
+        batch = take_in(self.db, BY, "card.csv", card.encode(), Answers(self.current)).batch_id
         mapping = previewing.get_preview(self.db, batch).csv.mapping
-        previewing.change_mapping(self.db, BY, batch, type(mapping)(**{**vars(mapping), "flip": True}))
+        answer(self.db, BY, batch, Answers(columns=type(mapping)(**{**vars(mapping), "flip": True})))
         bringing_in.bring_in(self.db, BY, batch)
         self.assertEqual(self.balance(), 99_300)
         self.bring(card.replace("04", "06"), name="next.csv")
         self.assertEqual(self.balance(), 98_600)
+
+    def test_a_table_that_names_no_account_waits_for_it(self):
+        taken = take_in(self.db, BY, "bank.csv", CSV.encode())
+        self.assertEqual((taken.question.asks, previewing.get_preview(self.db, taken.batch_id).rows), ("account", ()))
+        with self.assertRaisesRegex(Conflict, "which account it belongs to"):
+            bringing_in.bring_in(self.db, BY, taken.batch_id)
+        self.assertIsNone(answer(self.db, BY, taken.batch_id, Answers(self.current)))
+        self.assertEqual(bringing_in.bring_in(self.db, BY, taken.batch_id).made.new, 3)
+
+    def test_an_answer_in_two_tabs_counts_once_and_a_decided_file_takes_none(self):
+        taken = take_in(self.db, BY, "bank.csv", CSV.encode())
+        for account_id in (self.reserve, self.current):
+            answer(self.db, BY, taken.batch_id, Answers(account_id))
+        self.assertEqual(bringing_in.bring_in(self.db, BY, taken.batch_id).made.new, 3)
+        self.assertEqual((self.balance(self.reserve), self.db.execute("SELECT count(*) FROM brought_row").fetchone()[0]), (0, 3))
+        with self.assertRaises(Conflict):
+            answer(self.db, BY, taken.batch_id, Answers(self.reserve))
 
     def test_two_sides_become_one_transfer_and_come_apart_again(self):
         self.bring("Date,Payee,Amount\n2026-05-04,TRANSFER 0093,-250.00\n")
@@ -215,23 +232,23 @@ class Refusals(HouseholdCase):
             ("a.txt", b"hello\nworld\n"),
         ):
             with self.subTest(content[:9]), self.assertRaises(BolsaError):
-                bringing_in.import_file(self.db, BY, self.current, name, content)
+                bringing_in.import_file(self.db, BY, name, content, Answers(self.current, others="new"))
 
 
 class Cards(HouseholdCase):
     def test_a_card_whose_file_shows_spending_as_positive_is_turned(self):
         card = self.an_account("Card", "card")
         rows = ["Date,Payee,Amount", *(f"2026-05-0{i},Otter Books,{i}.50" for i in range(1, 8)), "2026-05-09,Refund,-4.00"]
-        done = bringing_in.import_file(self.db, BY, card, "card.csv", "\n".join(rows).encode())
+        done = bringing_in.import_file(self.db, BY, "card.csv", "\n".join(rows).encode(), Answers(card, others="new"))
         self.assertEqual((done.new, self.balance(card)), (8, -2750))
-        current = bringing_in.import_file(self.db, BY, self.current, "pay.csv", "\n".join(rows).encode())
+        current = bringing_in.import_file(self.db, BY, "pay.csv", "\n".join(rows).encode(), Answers(self.current, others="new"))
         self.assertEqual((current.new, self.balance()), (8, 102_750))
 
 
 class Investments(HouseholdCase):
     def test_an_investment_statement_is_kept_for_holdings_and_said_so(self):
         content = b"<OFX><INVSTMTMSGSRSV1><INVSTMTTRNRS><INVSTMTRS><CURDEF>EUR</INVSTMTRS></INVSTMTTRNRS></INVSTMTMSGSRSV1></OFX>"
-        done = bringing_in.import_file(self.db, BY, self.current, "broker.ofx", content)
+        done = bringing_in.import_file(self.db, BY, "broker.ofx", content, Answers(self.current, others="new"))
         self.assertEqual(done.new, 0)
         self.assertIn("kept whole, for Holdings", done.warnings[0])
         self.assertEqual(self.db.execute("SELECT content FROM upload").fetchone()["content"], content)

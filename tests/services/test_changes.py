@@ -8,6 +8,7 @@ from bolsa.core.months import Month
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
 from bolsa.services.house import files
 from bolsa.services.ledger import entries
@@ -68,7 +69,7 @@ class Door(HouseholdCase):
 
     def test_a_bringing_in_undone_by_its_step_comes_back_by_its_file_alone(self):
         rows = b"Date,Payee,Amount\n2026-05-02,Otter Books,-9.00\n2026-05-03,Heron School,-20.00\n"
-        brought = bringing_in.import_file(self.db, BY, self.current, "a.csv", rows)
+        brought = bringing_in.import_file(self.db, BY, "a.csv", rows, Answers(self.current, others="new"))
         self.assertEqual(self.balance(), 97_100)
         undone = changes.undo_step(self.db, BY, brought.step_id)
         self.assertEqual(self.balance(), 100_000)
@@ -76,7 +77,7 @@ class Door(HouseholdCase):
             with self.subTest(step_id), self.assertRaises(Conflict):
                 changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.balance(), 100_000)
-        self.assertEqual(bringing_in.import_file(self.db, BY, self.current, "a.csv", rows).new, 2)
+        self.assertEqual(bringing_in.import_file(self.db, BY, "a.csv", rows, Answers(self.current, others="new")).new, 2)
         self.assertEqual(self.balance(), 97_100)
 
     def test_two_fillings_at_once_place_no_more_than_there_is(self):

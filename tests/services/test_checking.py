@@ -5,6 +5,7 @@ from datetime import date
 from bolsa.errors import Conflict
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, previewing
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking, curing
 from bolsa.services.ledger import entries
 from bolsa.store.checking import statements
@@ -44,7 +45,7 @@ class Cures(HouseholdCase):
         checking.reconcile(self.db, BY, statement_id)
 
     def bring(self):
-        done = bringing_in.import_file(self.db, BY, self.current, "may.ofx", OFX)
+        done = bringing_in.import_file(self.db, BY, "may.ofx", OFX, Answers(self.current, others="new"))
         rows = {row.bank_ref: row for row in previewing.get_preview(self.db, done.batch_id).rows}
         return {ref: entries.entry_of_line(self.db, row.line_id) for ref, row in rows.items()}
 

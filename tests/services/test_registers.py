@@ -2,7 +2,6 @@
 
 import io
 import json
-import re
 from datetime import timedelta
 
 from PIL import Image
@@ -14,7 +13,6 @@ from bolsa.services.house import exports
 from bolsa.services.ledger import attaching, entries, finding, registers
 from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.ledger.registers import ManyChange, RegisterFilter
-from bolsa.store.house.exports import STAYS, TABLES
 from tests.services.household import BY, TODAY, HouseholdCase
 
 
@@ -116,9 +114,3 @@ class OneEntry(HouseholdCase):
         everything = json.loads((self.folder / "out" / "bolsa.json").read_text())
         self.assertEqual([one["tag"] for one in everything["line_tags"]], ["winter"])
         self.assertIn(everything["attachments"][0]["sha256"] + ".png", written)
-
-    def test_a_table_of_the_household_is_exported_or_says_why_it_stays(self):
-        rows = self.db.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite!_%' ESCAPE '!'")
-        tables = {name for (name,) in rows if not name.startswith("line_text")}
-        asked = set(re.findall(r"\w+", " ".join(sql for _, sql in TABLES)))
-        self.assertEqual(tables - asked, set(STAYS))

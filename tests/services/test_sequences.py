@@ -11,6 +11,7 @@ from bolsa.errors import BolsaError
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, valuing
 from bolsa.services.bringing import bringing_in, matching_by_hand
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking, curing
 from bolsa.services.ledger import entries, listing, registers
 from bolsa.services.ledger.entries import TypedEntry
@@ -71,7 +72,7 @@ class Person:
     def imports(self):
         rows = [f"{self.day()},Shop {self.dice.choice('ABC')},-{self.dice.randint(1, 60) / 10:.2f}" for _ in range(4)]
         content = "\n".join(["Date,Payee,Amount", *rows]).encode()
-        bringing_in.import_file(self.db, BY, self.account(valued=False), "x.csv", content)
+        bringing_in.import_file(self.db, BY, "x.csv", content, Answers(self.account(valued=False), others="new"))
 
     def notes_a_value(self):
         valuing.note_value(self.db, BY, self.account(valued=True), self.day(), self.dice.randint(0, 999_999))

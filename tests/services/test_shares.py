@@ -7,7 +7,8 @@ from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.accounts import ending
 from bolsa.services.bringing import bringing_in, previewing, undoing
-from bolsa.services.bringing.previewing import Choice
+from bolsa.services.bringing.questions import Answers, Choice
+from bolsa.services.bringing.taking_in import answer, take_in
 from bolsa.services.holdings import shares
 from bolsa.store.accounts import accounts
 from tests.formats.test_ofx_shares import investments, position, trade
@@ -76,7 +77,7 @@ class Shares(HouseholdCase):
             self.assertEqual(caught.exception.field, field)
 
     def bring(self, text):
-        return bringing_in.import_file(self.db, BY, None, "depot.ofx", text.encode())
+        return bringing_in.import_file(self.db, BY, "depot.ofx", text.encode(), Answers(others="new"))
 
     def test_a_file_brings_moves_once_and_what_is_listed(self):
         text = investments(trade(units="40") + trade(units="2", ref="t2"), position("42"))
@@ -137,10 +138,12 @@ class Shares(HouseholdCase):
 
     def test_the_preview_asks_for_an_account_it_does_not_know(self):
         text = investments(trade(), position("10"), number="NEW77").encode()
-        batch_id = previewing.preview_file(self.db, BY, None, "new.ofx", text)
+        batch_id = take_in(self.db, BY, "new.ofx", text, Answers()).batch_id
         found = previewing.get_preview(self.db, batch_id).found
         self.assertEqual([(one.number, one.kind, one.rows) for one in found], [("NEW77", "brokerage", 1)])
-        previewing.choose_accounts(self.db, BY, batch_id, {"NEW77": Choice("new", name="New depot", kind="brokerage")})
+        answer(
+            self.db, BY, batch_id, Answers(accounts={"NEW77": Choice("new", name="New depot", kind="brokerage")}, others="leave")
+        )
         shown = previewing.get_preview(self.db, batch_id)
         self.assertEqual((len(shown.shares[0].new), shown.to_bring), (1, 2))
         self.assertEqual(bringing_in.bring_in(self.db, BY, batch_id).made.moves, 1)
@@ -148,9 +151,8 @@ class Shares(HouseholdCase):
         self.assertEqual(shares.shares_page(self.db, BY, made.id).holdings[0].missing_e8, 0)
 
     def test_an_everyday_account_takes_no_shares_and_the_file_is_kept(self):
-        done = bringing_in.import_file(
-            self.db, BY, self.current, "x.ofx", investments(trade(), number="X1").replace("USD", "EUR").encode()
-        )
+        content = investments(trade(), number="X1").replace("USD", "EUR").encode()
+        done = bringing_in.import_file(self.db, BY, "x.ofx", content, Answers(self.current, others="new"))
         self.assertEqual(done.moves, 0)
         self.assertTrue(any("holds no shares" in warning for warning in done.warnings), done.warnings)
         self.assertEqual(self.db.execute("SELECT count(*) FROM upload").fetchone()[0], 1)

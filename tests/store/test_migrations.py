@@ -106,6 +106,32 @@ class FromTheFirstSchema(unittest.TestCase):
         self.assertEqual(self.db.execute("SELECT count(*) FROM payee").fetchone()[0], 1)
         self.assertEqual(self.db.execute("PRAGMA foreign_keys").fetchone()[0], 1)
 
+    def test_files_that_waited_ask_what_they_asked_and_know_what_they_knew(self):
+        folder = Path(self.db.execute("PRAGMA database_list").fetchone()["file"]).parent / "third"
+        folder.mkdir()
+        for number, path in migrate.list_steps():
+            if number <= 3:
+                shutil.copy(path, folder / path.name)
+        migrate.migrate(self.db, folder)
+        kept = (
+            ("a.csv", "csv", '{"day": 0}', "Say which column holds the amount."), ("b.ofx", "ofx", "", "Say which account here."),
+            ("c.ofx", "ofx", '{"numbers": {"1": "DE77"}, "shares": {}}', ""), ("d.csv", "csv", '{"day": 0}', ""),
+            ("e.ofx", "ofx", '{"numbers": {}, "shares": {"B5": 2}}', ""),
+        )  # fmt: skip
+        sql = (
+            "INSERT INTO batch (source, name, state, made_at, format, mapping, problem) VALUES ('file', ?, 'waiting', ?, ?, ?, ?)"
+        )
+        for name, format_, mapping, problem in kept:
+            self.db.execute(sql, (name, AT, format_, mapping, problem))
+        migrate.migrate(self.db)
+        rows = self.db.execute("SELECT name, asks, mapping <> '' AS mapped FROM batch WHERE state = 'waiting' ORDER BY id")
+        self.assertEqual(
+            [tuple(row) for row in rows],
+            [("a.csv", "columns", 1), ("b.ofx", "accounts", 0), ("c.ofx", "", 0), ("d.csv", "", 1), ("e.ofx", "accounts", 0)],
+        )
+        known = self.db.execute("SELECT b.name, a.number, a.account_id FROM batch_account a JOIN batch b ON b.id = a.batch_id")
+        self.assertEqual([tuple(row) for row in known], [("c.ofx", "DE77", 1), ("e.ofx", "B5", 2)])
+
 
 if __name__ == "__main__":
     unittest.main()

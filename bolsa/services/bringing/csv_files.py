@@ -9,7 +9,7 @@ from bolsa.formats.csv_guess import CsvMapping, Guess, guess_mapping
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.csv_table import CsvTable, read_table
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought
+from bolsa.store.bringing import batches
 
 PREAMBLE_LINES = 25
 HEAD_ROWS = 200
@@ -42,16 +42,15 @@ def read_head(content: bytes, kept: str) -> CsvReading:
     return CsvReading(table, mapping, tuple(told["doubts"]), told["shape"], told["is_remembered"])
 
 
-def read_csv_file(db: sqlite3.Connection, content: bytes, mapping_json: str = "") -> CsvReading:
+def read_csv_file(db: sqlite3.Connection, content: bytes, mapping: CsvMapping | None = None) -> CsvReading:
     """The table of a CSV with the mapping to read it by: the one given, else the one remembered, else a guess."""
     table = read_table(content)
     guess: Guess = guess_mapping(table)
-    if mapping_json:
-        mapping = CsvMapping.from_json(mapping_json)
+    if mapping:
         if mapping.delimiter != table.delimiter:
             table = read_table(content, mapping.delimiter)
         return CsvReading(table, mapping, guess.doubts if mapping == guess.mapping else (), guess.shape, False)
-    kept = brought.find_mapping(db, guess.shape)
+    kept = batches.find_mapping(db, guess.shape)
     if kept:
         # The heads may stand on another line of this file; the columns stay what they were.
         mapping = replace(CsvMapping.from_json(kept), header_line=guess.mapping.header_line)

@@ -12,7 +12,7 @@ from bolsa.core.bringing.rows import BroughtRow
 from bolsa.services.changes import note
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought, merging
+from bolsa.store.bringing import batches, brought, merging
 from bolsa.store.bringing.brought import StoredRow
 
 JUDGED_TOGETHER = 5_000  # rows
@@ -107,4 +107,4 @@ def judge_again(db: sqlite3.Connection, batch_id: int) -> None:
     with note(db):
         for account_id in brought.list_accounts_of_batch(db, batch_id):
             account = accounts.get_account(db, account_id)
-            judge_batch(db, batch_id, account, brought.get_format(db, batch_id), lists_all=False)
+            judge_batch(db, batch_id, account, batches.get_format(db, batch_id), lists_all=False)

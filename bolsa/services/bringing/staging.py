@@ -1,6 +1,5 @@
 """From statements to rows in preview: which account each goes to, and the rows kept beside what they are (judging.py)."""
 
-import json
 import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -9,15 +8,14 @@ from itertools import chain
 
 from bolsa.core.accounts.account import KIND_BY_KEY, Account
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
-from bolsa.errors import InvalidInput, UnreadableFile
-from bolsa.formats.csv_read import read_csv
-from bolsa.services.bringing.csv_files import CsvReading
+from bolsa.errors import InvalidInput
 from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
 from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.holdings import shares
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought
+from bolsa.store.bringing import batches, brought, brought_shares
+from bolsa.store.bringing.batches import BatchAccount
 from bolsa.store.house import household
 
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
@@ -33,7 +31,12 @@ class FoundAccount:
     currency: str
     rows: int
     account: Account | None
-    first_day: date | None = None  # of one nobody knows: the first day the file speaks of
+    first_day: date | None = None  # the first day the file speaks of
+
+    def as_brought(self) -> BatchAccount:
+        """As it is kept with its batch."""
+        account_id = self.account.id if self.account else None
+        return BatchAccount(self.number, self.kind, self.currency, self.rows, self.first_day, account_id)
 
     @property
     def proposed_name(self) -> str:
@@ -57,9 +60,17 @@ def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], ch
             account = chosen
         kind = _KIND_OF.get(group[0].kind, "current")
         rows = sum(len(s.rows) + (len(s.shares.moves) if s.shares else 0) for s in group)
-        first_day = None if account else _first_day(group)
-        found.append(FoundAccount(number, kind, group[0].currency, rows, account, first_day))
+        found.append(FoundAccount(number, kind, group[0].currency, rows, account, _first_day(group)))
     return found
+
+
+def found_accounts(db: sqlite3.Connection, batch_id: int) -> list[FoundAccount]:
+    """The accounts of a batch's file, as they were found when it was read."""
+    known = {account.id: account for account in accounts.list_accounts(db)}
+    return [
+        FoundAccount(one.number, one.kind, one.currency, one.rows, known.get(one.account_id), one.first_day)
+        for one in batches.list_batch_accounts(db, batch_id)
+    ]
 
 
 def _first_day(statements: list[BroughtStatement]) -> date | None:
@@ -110,40 +121,25 @@ def stage_found(
     statements: list[BroughtStatement],
     found: list[FoundAccount],
     kind: str,
+    warnings: list[str],
     report: Report = silent,
-) -> list[str]:
-    """Stages a file whose accounts are known; remembers which number is whose until it is brought in."""
+) -> None:
+    """Stages a file whose accounts are known, what it says of shares too; keeps the sentences about what was odd."""
     targets = {one.number: one.account for one in found if one.account}
-    warnings = [
+    warnings += [
         f"The file names the account {number}; it is brought to {account.name}, as you chose."
         for number, account in targets.items()
         if number and account.number and account.number != number
     ]
     warnings += stage(db, batch_id, statements, targets, kind, report)
-    numbers = {str(account.id): number for number, account in targets.items() if number and not account.number}
-    invested = {bare_number(s.number): targets.get(bare_number(s.number)) for s in statements if s.shares}
-    for account in invested.values():
+    brought_shares.remove_shares(db, batch_id)
+    for statement in statements:
+        account = targets.get(bare_number(statement.number)) if statement.shares else None
         if account and not shares.may_hold_shares(account):
             warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
-    holding = {number: account.id for number, account in invested.items() if account and shares.may_hold_shares(account)}
-    kept = {"numbers": numbers, "shares": holding}
-    brought.put_warnings(db, batch_id, warnings)
-    brought.change_batch_mapping(db, batch_id, json.dumps(kept) if numbers or holding else "", "")
-    return warnings
-
-
-def stage_csv(db: sqlite3.Connection, batch_id: int, account: Account, reading: CsvReading, report: Report = silent) -> str:
-    """Stages a CSV as it is read; gives why it cannot be read that way, "" if it can."""
-    problem = ""
-    try:
-        # Whatever is wrong shows before the first row is kept, so there is nothing to take back.
-        statement = read_csv(reading.table, reading.mapping, account.currency)
-        warnings = stage(db, batch_id, [statement], {bare_number(statement.number): account}, "csv", report)
-        brought.put_warnings(db, batch_id, warnings)
-    except (InvalidInput, UnreadableFile) as error:
-        problem = error.sentence
-    brought.change_batch_mapping(db, batch_id, reading.to_json(), problem)
-    return problem
+        elif account:
+            brought_shares.insert_shares(db, batch_id, account.id, statement.shares)
+    batches.put_warnings(db, batch_id, list(dict.fromkeys(warnings)))
 
 
 def stage(

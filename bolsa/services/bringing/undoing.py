@@ -7,7 +7,7 @@ from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store import journal
-from bolsa.store.bringing import brought, merging
+from bolsa.store.bringing import batches, brought, merging
 from bolsa.store.holdings import shares
 from bolsa.store.ledger import entries
 
@@ -15,7 +15,7 @@ from bolsa.store.ledger import entries
 def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
     """Takes a batch out again; what someone touched since stays, and is named. Raises: Conflict if it is out already."""
     with change(db, by, batch_id=batch_id) as done:
-        batch = brought.get_batch(db, batch_id)
+        batch = batches.get_batch(db, batch_id)
         if batch.state != "brought":
             raise Conflict("That was taken out already.")
         done.sentence = f"Took out again what “{batch.name}” brought"
@@ -25,9 +25,9 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
         for row in brought.list_rows(db, batch_id):
             if row.line_before:
                 take_back(db, row)
-        brought.remove_bank_balances(db, batch_id)
+        batches.remove_bank_balances(db, batch_id)
         moves = shares.remove_batch(db, batch_id)
-        brought.change_batch_state(db, batch_id, "undone")
+        batches.change_batch_state(db, batch_id, "undone")
         journal.mark_batch_undone(db, batch_id, done.step_id)
         stayed = [entry_id for entry_id, touched in made if touched]
         done.made = _in_words(db, batch.name, len(untouched), moves, stayed)

@@ -1,20 +1,14 @@
-"""A file on its way in: kept as a batch, and read into the statements it holds."""
+"""A file on its way in, kept as a batch; and the small rules about names and numbers that every step shares."""
 
 import hashlib
-import json
 import sqlite3
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
 from bolsa.errors import Conflict
-from bolsa.formats.sniff import READERS
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought
-from bolsa.store.bringing.brought import Batch
-from bolsa.store.house import household
-
-CHOOSE = "Say which account here each of these is."
+from bolsa.store.bringing import batches
+from bolsa.store.bringing.batches import Batch
 
 
 def bare_number(number: str) -> str:
@@ -22,20 +16,10 @@ def bare_number(number: str) -> str:
     return number.replace(" ", "")
 
 
-def read_statements(db: sqlite3.Connection, kind: str, content: bytes, chosen: Account | None) -> list[BroughtStatement]:
-    """The statements of a file of a kind; amounts without a currency are in the chosen account's. Raises: UnreadableFile."""
-    return READERS[kind](content, chosen.currency if chosen else household.get_household(db).home_currency)
-
-
-def insert_file_batch(
-    db: sqlite3.Connection, by: By, account: Account | None, name: str, content: bytes, kind: str, mapping: str = ""
-) -> int:
+def insert_file_batch(db: sqlite3.Connection, by: By, account_id: int | None, name: str, content: bytes, format_: str) -> int:
     """Keeps a file as a waiting batch without rows, by its name and hash; gives its id."""
     digest = hashlib.sha256(content).hexdigest()
-    account_id = account.id if account else None
-    return brought.insert_batch(
-        db, "file", clean_name(name), by.at, format_=kind, sha256=digest, account_id=account_id, mapping=mapping
-    )
+    return batches.insert_batch(db, "file", clean_name(name), by.at, format_=format_, sha256=digest, account_id=account_id)
 
 
 def only_account(db: sqlite3.Connection) -> Account | None:
@@ -52,20 +36,7 @@ def clean_name(name: str) -> str:
 
 def require_waiting(db: sqlite3.Connection, batch_id: int) -> Batch:
     """The batch, which still waits. Raises: Conflict if it was brought in or taken out, NotFound."""
-    batch = brought.get_batch(db, batch_id)
+    batch = batches.get_batch(db, batch_id)
     if batch.state != "waiting":
         raise Conflict("This was decided already.")
     return batch
-
-
-def list_shares(db: sqlite3.Connection, batch: Batch) -> list[tuple[Account, BroughtShares]]:
-    """What a batch's file says of shares, with the account each investment statement goes to; read anew from the file."""
-    holding = json.loads(batch.mapping).get("shares", {}) if batch.mapping else {}
-    if not holding:
-        return []
-    statements = read_statements(db, brought.get_format(db, batch.id), brought.get_upload(db, batch.id), None)
-    return [
-        (accounts.get_account(db, holding[bare_number(s.number)]), s.shares)
-        for s in statements
-        if s.shares and bare_number(s.number) in holding
-    ]

@@ -11,7 +11,7 @@ from bolsa.errors import InvalidInput
 from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought, connections
+from bolsa.store.bringing import batches, brought, connections
 from bolsa.store.bringing.connections import RemoteAccount
 from bolsa.store.budget import budget
 from bolsa.store.budget.budget import Placing
@@ -31,12 +31,12 @@ def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[i
 def record_download(db: sqlite3.Connection, at: str, name: str, found: list[tuple[int, BroughtRow, int]]) -> None:
     """Notes that a bank brought lines that are here, as a download would have: (account, the bank's row, line) each."""
     with note(db):
-        batch_id = brought.insert_batch(db, "connection", name, at)
+        batch_id = batches.insert_batch(db, "connection", name, at)
         for account_id, row, _ in found:
             brought.insert_rows(db, batch_id, account_id, [row])
         rows = brought.list_rows(db, batch_id)
         brought.set_lines_of_rows(db, [(one[2], None, row.id) for one, row in zip(found, rows, strict=True)])
-        brought.change_batch_state(db, batch_id, "brought", at)
+        batches.change_batch_state(db, batch_id, "brought", at)
 
 
 def record_checked(db: sqlite3.Connection, at: str, account_id: int, closing_days: list[date]) -> None:

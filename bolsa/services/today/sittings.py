@@ -17,8 +17,8 @@ from bolsa.services.holdings.shares import count_differing
 from bolsa.services.sorting.sorting import ToSort, what_to_sort
 from bolsa.services.worth.worth import worth_view
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought, connections
-from bolsa.store.bringing.brought import Batch
+from bolsa.store.bringing import batches, connections
+from bolsa.store.bringing.batches import Batch
 from bolsa.store.bringing.connections import Connection
 from bolsa.store.connection import reading
 from bolsa.store.due import repeating
@@ -85,9 +85,9 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
     with reading(db):
         states = accounts.list_account_states(db)
         differing = count_differing(db)
-        brought_before = brought.list_batches(db, "brought", 1)
+        brought_before = batches.list_batches(db, "brought", 1)
         return TodayView(
-            waiting=tuple(brought.list_batches(db, "waiting")),
+            waiting=tuple(batches.list_batches(db, "waiting")),
             last_brought=brought_before[0] if brought_before else None,
             stale_connections=tuple(c for c in connections.list_connections(db) if is_stale(c, by.today)),
             has_accounts=bool(states),

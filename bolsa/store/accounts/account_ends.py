@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.ledger.entries import Line
+from bolsa.store.tables import ACCOUNT_BELONGINGS, ACCOUNT_ITSELF
 
 
 @dataclass(frozen=True)
@@ -60,24 +61,6 @@ def list_lines(db: sqlite3.Connection, account_id: int) -> list[tuple[int, Line]
     ]
 
 
-REMOVALS = (
-    "DELETE FROM statement_tick WHERE line_id IN (SELECT id FROM line WHERE account_id = :id)",
-    "DELETE FROM value_note WHERE account_id = :id",
-    "UPDATE line SET state = 'cleared', statement_id = NULL WHERE account_id = :id AND statement_id IS NOT NULL",
-    "DELETE FROM statement WHERE account_id = :id",
-    "DELETE FROM brought_row WHERE account_id = :id",
-    "DELETE FROM share_move WHERE account_id = :id",
-    "DELETE FROM position_note WHERE account_id = :id",
-    "DELETE FROM bank_balance WHERE account_id = :id",
-    "UPDATE connection_account SET account_id = NULL WHERE account_id = :id",
-    "UPDATE batch SET account_id = NULL WHERE account_id = :id",
-)
-LAST_REMOVALS = (
-    "DELETE FROM account_owner WHERE account_id = :id",
-    "DELETE FROM account_facet WHERE account_id = :id",
-    "DELETE FROM account_terms WHERE id = :id",
-    "DELETE FROM account WHERE id = :id",
-)
 # A transfer's other side stays: a category takes the place of the line that goes, with the amount mirrored as categories have it.
 TURN_INTO_CATEGORY = """
     UPDATE line SET account_id = NULL, category_id = :category_id, state = NULL, bank_ref = '', value_day = NULL, raw_text = ''
@@ -86,7 +69,7 @@ TURN_INTO_CATEGORY = """
 
 def remove_belongings(db: sqlite3.Connection, account_id: int) -> None:
     """Takes out statements, values, bank rows and links; the account's lines are free then."""
-    for sql in REMOVALS:
+    for sql in ACCOUNT_BELONGINGS:
         db.execute(sql, {"id": account_id})
 
 
@@ -97,5 +80,5 @@ def turn_lines_into_category(db: sqlite3.Connection, account_id: int, category_i
 
 def remove_account(db: sqlite3.Connection, account_id: int) -> None:
     """Takes out the account itself."""
-    for sql in LAST_REMOVALS:
+    for sql in ACCOUNT_ITSELF:
         db.execute(sql, {"id": account_id})

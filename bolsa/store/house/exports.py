@@ -27,28 +27,6 @@ TABLES = (
     ("saved_filters", "SELECT name, address FROM saved_filter ORDER BY name"),
 )  # fmt: skip
 
-# What is in no exported table, and why; a whole copy of the household's file holds these too.
-STAYS = {
-    "account_month": "sums of the exported lines",
-    "category_month": "sums of the exported lines",
-    "placed_month": "sums of the exported placings",
-    "attachment_file": "leaves as files beside the tables",
-    "batch": "how rows were brought in; what came of them leaves as lines",
-    "brought_row": "how rows were brought in; what came of them leaves as lines",
-    "csv_mapping": "how rows were brought in; what came of them leaves as lines",
-    "upload": "a file waiting to be brought in, which the household has itself",
-    "connection": "holds the institution's token",
-    "connection_account": "means nothing without its connection",
-    "journal_step": "the way back, which only this file can go",
-    "journal_change": "the way back, which only this file can go",
-    "journal_step_now": "the way back, which only this file can go",
-    "many_lines_now": "a switch of the running program",
-    "trash": "entries the household threw away",
-    "statement_tick": "work on a statement still open",
-    "sitting": "where a sitting was left",
-    "setting": "how this program reads and shows",
-}
-
 
 def list_attached(db: sqlite3.Connection) -> Iterator[tuple[str, bytes]]:
     """Every attached file as (its hash and ending, its bytes), each once."""

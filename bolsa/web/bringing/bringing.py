@@ -13,10 +13,10 @@ from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
-from bolsa.services.bringing import bringing_in, connections, previewing, undoing
+from bolsa.services.bringing import bringing_in, connections, previewing, taking_in, undoing
 from bolsa.services.bringing.bringing_in import Brought
 from bolsa.services.bringing.connections import Connection, Institution
-from bolsa.services.bringing.previewing import Choice
+from bolsa.services.bringing.questions import Answers, Choice
 from bolsa.services.bringing.uploads import clean_name
 from bolsa.services.clock import By
 from bolsa.services.outside import send_over_http
@@ -75,7 +75,7 @@ def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes
             report(i, len(uploads) if len(uploads) > 1 else 0, name)
             try:
                 one = report if len(uploads) == 1 else silent
-                made.append(previewing.preview_file(db, by, account_id, name, content, one))
+                made.append(taking_in.take_in(db, by, name, content, Answers(account_id), one).batch_id)
             except BolsaError as error:
                 if len(uploads) == 1:
                     raise
@@ -103,7 +103,8 @@ def preview(batch_id: int) -> str | Response:
 def change_mapping(batch_id: int) -> Response:
     """Reads a waiting CSV anew by the columns chosen."""
     shown = previewing.get_preview(g.db, batch_id)
-    previewing.change_mapping(g.db, g.by, batch_id, _parse_mapping(request.form, shown.csv.mapping))
+    mapping = _parse_mapping(request.form, shown.csv.mapping)
+    taking_in.answer(g.db, g.by, batch_id, Answers(columns=mapping))
     return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
 
 
@@ -129,6 +130,13 @@ def _parse_mapping(form: MultiDict, before: CsvMapping) -> CsvMapping:
     )
 
 
+@blueprint.post("/books/bring-in/<int:batch_id>/account")
+def choose_account(batch_id: int) -> Response:
+    """Says which account here a waiting file belongs to."""
+    taking_in.answer(g.db, g.by, batch_id, Answers(parse_id(request.form, "account_id")))
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
 @blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>")
 def overrule(batch_id: int, row_id: int) -> Response:
     """Decides otherwise about one row of a preview."""
@@ -146,7 +154,7 @@ def choose_accounts(batch_id: int) -> Response:
             choices[number] = Choice("here", int(what))
         elif what == "new":
             choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
-    previewing.choose_accounts(g.db, g.by, batch_id, choices)
+    taking_in.answer(g.db, g.by, batch_id, Answers(accounts=choices, others="leave"))
     return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
 
 

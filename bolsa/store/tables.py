@@ -1,0 +1,85 @@
+"""The one list of the household's tables, in the order in which an account's rows can be taken out. The journal and
+the end of an account read it, the export is held to it, all of it to the schema by a test: a new table cannot be forgotten."""
+
+from dataclasses import dataclass
+
+_OF_ACCOUNT = "DELETE FROM {} WHERE account_id = :id"
+_LET_GO = "UPDATE {} SET account_id = NULL WHERE account_id = :id"
+_ONLY_HERE = "only this file can go the way back"
+_HOW_BROUGHT = "how rows were brought in; what came of them leaves as lines, moves and positions"
+_SUMS = "sums of what is exported"
+
+
+@dataclass(frozen=True)
+class Table:
+    """What becomes of a table's rows: `is_journalled`, so that a step can be undone; `stays`, why they are not exported, "" if
+    they are; `account_ends`, the statement that takes an account's rows out or lets them go, "" where no account is named;
+    `promises`, which of the invariants look at it beside "no reference leads nowhere", each by its first words."""
+
+    name: str
+    is_journalled: bool = True
+    stays: str = ""
+    account_ends: str = ""
+    promises: tuple[str, ...] = ()
+
+
+TABLES = (
+    Table("household"),
+    Table("member"),
+    Table("facet"),
+    Table("category_group"),
+    Table("category"),
+    Table("payee"),
+    Table("tag"),
+    Table("security"),
+    Table("rate"),
+    Table("entry", promises=("every entry",)),
+    Table(
+        "statement_tick", stays="work on a statement still open",
+        account_ends="DELETE FROM statement_tick WHERE line_id IN (SELECT id FROM line WHERE account_id = :id)",
+    ),
+    Table("value_note", account_ends=_OF_ACCOUNT.format("value_note"), promises=("an account holds what was noted",)),
+    Table(
+        "line",  # the lines themselves go with their entries, or become a category's (accounts/account_ends.py)
+        account_ends="UPDATE line SET state = 'cleared', statement_id = NULL WHERE account_id = :id AND statement_id IS NOT NULL",
+        promises=("every entry", "a line"),
+    ),
+    Table("line_tag"),
+    Table("attachment"),
+    Table("statement", account_ends=_OF_ACCOUNT.format("statement"), promises=("a reconciled statement",)),
+    Table("brought_row", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_row")),
+    Table("brought_share", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_share")),
+    Table("share_move", account_ends=_OF_ACCOUNT.format("share_move")),
+    Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
+    Table("bank_balance", account_ends=_OF_ACCOUNT.format("bank_balance")),
+    # A connection's token is a secret, and a consent cannot be undone into being.
+    Table("connection", is_journalled=False, stays="holds the institution's token"),
+    Table("connection_account", stays="means nothing without its connection", account_ends=_LET_GO.format("connection_account")),
+    # Taking a batch out again is a step of its own kind (services/bringing/undoing.py).
+    Table("batch", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch")),
+    Table("batch_account", stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch_account")),
+    Table("upload", is_journalled=False, stays="a file waiting to be brought in, which the household has itself"),
+    Table("csv_mapping", stays=_HOW_BROUGHT),
+    Table("expected"),
+    Table("placing", promises=("what is placed in a month",)),
+    Table("saved_filter"),
+    Table("trash", stays="entries the household threw away"),
+    Table("account_owner", account_ends=_OF_ACCOUNT.format("account_owner")),
+    Table("account_facet", account_ends=_OF_ACCOUNT.format("account_facet")),
+    Table("account_terms", account_ends="DELETE FROM account_terms WHERE id = :id"),
+    Table("account", account_ends="DELETE FROM account WHERE id = :id", promises=("a line",)),
+    Table("account_month", is_journalled=False, stays=_SUMS, promises=("an account's balance",)),  # triggers keep these three
+    Table("category_month", is_journalled=False, stays=_SUMS, promises=("a category's month",)),
+    Table("placed_month", is_journalled=False, stays=_SUMS, promises=("what is placed in a month",)),
+    Table("attachment_file", is_journalled=False, stays="leaves as files beside the tables"),  # by content, never changed
+    Table("journal_step", is_journalled=False, stays=_ONLY_HERE),
+    Table("journal_change", is_journalled=False, stays=_ONLY_HERE),
+    Table("journal_step_now", is_journalled=False, stays=_ONLY_HERE),
+    Table("many_lines_now", is_journalled=False, stays="a switch of the running program"),
+    Table("sitting", is_journalled=False, stays="where a sitting was left"),
+    Table("setting", is_journalled=False, stays="how this program reads and shows"),
+)  # fmt: skip
+JOURNALLED = tuple(table.name for table in TABLES if table.is_journalled)
+_ITSELF = ("account_owner", "account_facet", "account_terms", "account")
+ACCOUNT_BELONGINGS = tuple(table.account_ends for table in TABLES if table.account_ends and table.name not in _ITSELF)
+ACCOUNT_ITSELF = tuple(table.account_ends for table in TABLES if table.name in _ITSELF)
