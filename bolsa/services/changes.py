@@ -134,9 +134,22 @@ def require_version(db: sqlite3.Connection, table: str, row_id: int, seen: int |
 
     `typed` says what the form holds. Raises: Conflict with both.
     """
-    if seen is None:
-        return
-    step = journal.find_step_since(db, table, row_id, seen)
+    if seen is not None:
+        _refuse_if_changed(journal.find_step_since(db, table, row_id, seen), typed)
+
+
+def version_now(db: sqlite3.Connection) -> int:
+    """The version of a page that shows many things, or one that is not there yet: the latest change of all."""
+    return journal.find_last_change(db)
+
+
+def require_untouched(db: sqlite3.Connection, table: str, keys: dict[str, int | str], seen: int | None, typed: str) -> None:
+    """Nothing, unless someone wrote a table's row with these values after the page (`seen` is its version). Raises: Conflict."""
+    if seen is not None:
+        _refuse_if_changed(journal.find_step_about(db, table, keys, seen), typed)
+
+
+def _refuse_if_changed(step: Step | None, typed: str) -> None:
     if step is not None:
         who = step.member or "Someone"
         raise Conflict(f"{who} changed it meanwhile: {step.sentence}. You typed {typed}. Look again, then decide.")

@@ -153,6 +153,26 @@ def find_step_since(db: sqlite3.Connection, table: str, row_id: int, seen: int) 
     return Step(**row) if row else None
 
 
+def find_last_change(db: sqlite3.Connection) -> int:
+    """The number of the latest change of all, 0 if there is none."""
+    return db.execute("SELECT coalesce(max(id), 0) FROM journal_change").fetchone()[0]
+
+
+FIND_STEP_ABOUT = (
+    SELECT_STEP
+    + """
+    WHERE s.id = (SELECT c.step_id FROM journal_change c WHERE c.id > :seen AND c.table_name = :table AND NOT EXISTS (
+        SELECT 1 FROM json_each(:keys) k WHERE coalesce(c.after, c.before) ->> k.key IS NOT k.value)
+        ORDER BY c.id DESC LIMIT 1)"""
+)
+
+
+def find_step_about(db: sqlite3.Connection, table: str, keys: dict[str, int | str], seen: int) -> Step | None:
+    """The latest step after the change `seen` that touched a table's row with these values, None if none did."""
+    row = db.execute(FIND_STEP_ABOUT, {"table": table, "keys": json.dumps(keys), "seen": seen}).fetchone()
+    return Step(**row) if row else None
+
+
 LIST_CHANGES_OF_ENTRY = """
     SELECT c.step_id, c.table_name, c.before, c.after FROM journal_change c
     WHERE c.step_id IN (SELECT value FROM json_each(:steps)) AND (

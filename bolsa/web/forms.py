@@ -55,6 +55,12 @@ def parse_version(form: MultiDict) -> int | None:
     return int(text) if text.isdigit() and len(text) < 19 else None
 
 
+def parse_seen_minor(form: MultiDict) -> int | None:
+    """The amount a form had shown, in minor units; None where it does not say."""
+    text = form.get("seen", "")
+    return int(text) if text.lstrip("-").isdigit() and len(text) < 19 else None
+
+
 def parse_ids(form: MultiDict, field: str) -> list[int]:
     """The ids of all chosen boxes."""
     return [int(text) for text in form.getlist(field) if text.isdigit()]

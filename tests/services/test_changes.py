@@ -3,13 +3,16 @@
 import contextlib
 import threading
 from dataclasses import replace
+from datetime import timedelta
 
 from bolsa.core.months import Month
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
+from bolsa.services.accounts import valuing
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
+from bolsa.services.checking import checking
 from bolsa.services.house import files
 from bolsa.services.ledger import entries
 from bolsa.services.ledger.entries import TypedEntry
@@ -37,6 +40,28 @@ class Door(HouseholdCase):
                 budgeting.place(self.db, BY, self.category("Groceries"), MAY, 0)
         self.assertEqual((self.steps(), self.balance()), (before, 100_000))
         self.spends(500)  # and the next change is none the worse for it
+
+    def test_what_was_set_noted_or_corrected_meanwhile_is_asked_about(self):
+        groceries, house = self.category("Groceries"), self.an_account("House", "property")
+        checking.begin_statement(self.db, BY, self.current, TODAY, 100_000)
+        statement = checking.check_page(self.db, self.current).statement
+        seen, version = changes.version_now(self.db), changes.version_of(self.db, "statement", statement.id)
+        budgeting.set_expected(self.db, BY, groceries, MAY, 50_000, seen=seen)
+        valuing.note_value(self.db, BY, house, TODAY, 900, seen=seen)
+        checking.begin_statement(self.db, BY, self.current, TODAY, 90_000, seen=version)
+        late = (
+            ("You typed 400.00", lambda: budgeting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=seen)),
+            ("You typed 7.00", lambda: valuing.note_value(self.db, BY, house, TODAY, 700, seen=seen)),
+            ("You typed 80", lambda: checking.begin_statement(self.db, BY, self.current, TODAY, 80_000, seen=version)),
+            ("is -100.00 by now; you saw 5.00", lambda: checking.write_off(self.db, BY, statement.id, groceries, seen_minor=500)),
+        )
+        for words, act in late:
+            with self.subTest(words), self.assertRaisesRegex(Conflict, words):
+                act()
+        # Another category, another day and a fresh page are nobody's conflict.
+        budgeting.set_expected(self.db, BY, self.category("Household"), MAY, 1_000, seen=seen)
+        valuing.note_value(self.db, BY, house, TODAY - timedelta(days=40), 800, seen=seen)
+        budgeting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=changes.version_now(self.db))
 
     def test_what_is_part_of_another_change_is_one_step_named_by_the_whole(self):
         with changes.change(self.db, BY) as done:

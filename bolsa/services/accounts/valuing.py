@@ -8,10 +8,11 @@ from datetime import date
 from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.accounts.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
+from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.formats.value_list import read_value_list
 from bolsa.services.accounts.market import read_index
-from bolsa.services.changes import Done, change, note
+from bolsa.services.changes import Done, change, note, require_untouched
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts, terms, values
@@ -58,10 +59,15 @@ def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
     return values.list_last_values(db)
 
 
-def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amount_minor: int) -> Done:
-    """Notes what an account was worth at the end of a day, and books the gain or loss up to it."""
+def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amount_minor: int, *, seen: int | None = None) -> Done:
+    """Notes what an account was worth at the end of a day, and books the gain or loss up to it.
+
+    Raises: Conflict if someone noted or forgot a value of that day after the version seen.
+    """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
+        typed = decimal_text(amount_minor, account.currency)
+        require_untouched(db, "value_note", {"account_id": account_id, "day": day.isoformat()}, seen, typed)
         if account.everyday:
             raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
         if day > by.today:

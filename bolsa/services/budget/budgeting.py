@@ -8,7 +8,7 @@ from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, bu
 from bolsa.core.money import decimal_text
 from bolsa.core.months import Month, months_between
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_untouched
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
@@ -84,11 +84,16 @@ def _placed_later(db: sqlite3.Connection, plans: list[CategoryPlan], month: Mont
     return budget.sum_placed_ahead_on(db, month, month.last_day)
 
 
-def set_expected(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None) -> Done:
+def set_expected(
+    db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None, *, seen: int | None = None
+) -> Done:
     """Sets what a category is expected to take from this month on, until the next figure set by hand; None clears the
-    figure, and the former one carries on."""
+    figure, and the former one carries on. Raises: Conflict if the category's figures changed after the version seen."""
     with change(db, by) as done:
         category = _require_planned(db, category_id)
+        home = household.get_household(db).home_currency
+        typed = "nothing" if amount_minor is None else decimal_text(amount_minor, home)
+        require_untouched(db, "expected", {"category_id": category_id}, seen, typed)
         if amount_minor is not None and amount_minor < 0:
             raise InvalidInput("An expected amount is zero or more.", field="expected")
         set_it, cleared = f"Set what {category.name} expects from {month}", f"Cleared {category.name} in {month}"

@@ -12,7 +12,7 @@ from bolsa.core.checking.check import Check, Period, seam_between
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import decimal_text
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
@@ -80,11 +80,13 @@ def begin_statement(
     *,
     opening_minor: int | None = None,
     opening_day: date | None = None,
+    seen: int | None = None,
 ) -> Done:
     """Opens a statement, or changes the open one; what the bank has said already is ticked. Gives its id.
 
     The opening balance is carried from the statement before unless the bank's says another; so is the day.
-    Raises: InvalidInput if the day is not after the last reconciled one, or is in the future.
+    Raises: InvalidInput if the day is not after the last reconciled one, or is in the future; Conflict if the open one was
+    changed after the version seen.
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
@@ -105,6 +107,7 @@ def begin_statement(
         done.sentence = f"Began to check {account.name} to {closing_day.isoformat()}"
         carried = opening_minor if opening_minor is not None else (opening.closing_minor if opening else 0)
         if open_one:
+            require_version(db, "statement", open_one.id, seen, decimal_text(closing_minor, account.currency))
             words = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
             kept = open_one.opening_minor if opening_minor is None else opening_minor
             statements.change_statement(db, replace(open_one, **words, opening_minor=kept))
@@ -138,10 +141,12 @@ def set_ticks(db: sqlite3.Connection, by: By, statement_id: int, line_ids: list[
     return done
 
 
-def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> Done:
-    """Locks the ticked lines with the statement. Raises: Conflict while a difference remains."""
+def reconcile(db: sqlite3.Connection, by: By, statement_id: int, *, seen: int | None = None) -> Done:
+    """Locks the ticked lines with the statement. Raises: Conflict while a difference remains, and if the statement was changed
+    after the version seen."""
     with change(db, by) as done:
         statement = require_open(db, statement_id)
+        require_version(db, "statement", statement_id, seen, "that it agrees")
         account = accounts.get_account(db, statement.account_id)
         check = check_of(db, statement)
         if not check.agrees:
@@ -153,8 +158,11 @@ def reconcile(db: sqlite3.Connection, by: By, statement_id: int) -> Done:
     return done
 
 
-def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: int) -> Done:
-    """Enters what the difference is under a category and ticks it, so that the statement agrees."""
+def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: int, *, seen_minor: int | None = None) -> Done:
+    """Enters what the difference is under a category and ticks it, so that the statement agrees.
+
+    Raises: Conflict if the difference is not any more what the page had shown (`seen_minor`).
+    """
     with change(db, by) as done:
         statement = require_open(db, statement_id)
         account = accounts.get_account(db, statement.account_id)
@@ -162,6 +170,9 @@ def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: in
         difference = check_of(db, statement).difference_minor
         if not difference:
             raise InvalidInput("There is no difference to write off.")
+        if seen_minor is not None and difference != seen_minor:
+            now, shown = decimal_text(difference, account.currency), decimal_text(seen_minor, account.currency)
+            raise Conflict(f"The difference is {now} by now; you saw {shown}. Look again, then decide.")
         line = Line(difference, account.currency, account_id=account.id, state="cleared")
         entry = entry_on_account(
             statement.closing_day, "Adjustment", line, [Part(category.id, -difference)], memo="Difference at the check"

@@ -5,14 +5,15 @@ import sqlite3
 from flask import current_app, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
+from bolsa.errors import BolsaError, Conflict, InvalidInput, ServiceUnavailable
+from bolsa.services import changes
 from bolsa.services.accounts import market, valuing
 from bolsa.services.holdings.shares import may_hold_shares
 from bolsa.services.progress import Report
 from bolsa.web import jobs
 from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.accounts.values_course import draw_values
-from bolsa.web.forms import Message, parse_day, parse_money, tell, tell_problem
+from bolsa.web.forms import Message, parse_day, parse_money, parse_version, tell, tell_problem
 
 STEPS_SHOWN = 60
 
@@ -28,6 +29,7 @@ def _values_page(account_id: int, error: BolsaError | None) -> str:
     waiting = valuing.list_waiting_for_index(g.db, g.by, has_index=bool(current_app.config["MARKET_URL"]))
     shown = {"page": page, "drawing": draw_values(page, g.by.today), "most": STEPS_SHOWN, "waiting": waiting.get(account_id)}
     shown["has_shares"] = may_hold_shares(page.state.account)
+    shown["seen"] = changes.version_now(g.db)
     return render_template("accounts/values.html", **shown, error=error, typed=request.form)
 
 
@@ -37,9 +39,10 @@ def note_value(account_id: int) -> tuple[str, int] | Response:
     currency = valuing.values_page(g.db, g.by, account_id).state.account.currency
     try:
         day = parse_day(request.form, "day", g.by.today)
-        done = valuing.note_value(g.db, g.by, account_id, day, parse_money(request.form, "value", currency))
-    except InvalidInput as error:
-        return _values_page(account_id, error), 400
+        amount = parse_money(request.form, "value", currency)
+        done = valuing.note_value(g.db, g.by, account_id, day, amount, seen=parse_version(request.form))
+    except (InvalidInput, Conflict) as error:
+        return _values_page(account_id, error), 409 if isinstance(error, Conflict) else 400
     tell("The value is noted; what it gained or lost is booked", done)
     return redirect(url_for("accounts.values", account_id=account_id), code=303)
 

@@ -1,16 +1,25 @@
 """Budget, the month: needs, placing, shifting, expecting. Stories: tests/stories/test_sitting.py, test_budget.py."""
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
-from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.budget.month import CategoryMonth
 from bolsa.errors import InvalidInput, NotFound
+from bolsa.services import changes
 from bolsa.services.budget import budgeting
 from bolsa.services.budget.budgeting import BudgetView
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money, month_name
-from bolsa.web.forms import parse_id, parse_ids, parse_money, parse_optional_money, tell, tell_problem
+from bolsa.web.forms import (
+    parse_id,
+    parse_ids,
+    parse_money,
+    parse_optional_money,
+    parse_seen_minor,
+    parse_version,
+    tell,
+    tell_problem,
+)
 
 blueprint = Blueprint("budget", __name__, template_folder="templates")
 
@@ -39,6 +48,7 @@ def _opened(view: BudgetView, category_id: int | None) -> dict[str, object] | No
         "entries": budgeting.entries_of(g.db, category_id, g.month),
         "sources": budgeting.sources_for(view, category_id)[:8],
         "sentence": _aim_sentence(row),
+        "seen": changes.version_now(g.db),
     }
 
 
@@ -87,7 +97,7 @@ def take_back() -> Response:
 def expect(category_id: int) -> Response:
     """Sets what a category is expected to take from this month on; an empty field clears the figure."""
     amount = parse_optional_money(request.form, "expected", g.household.home_currency)
-    done = budgeting.set_expected(g.db, g.by, category_id, g.month, amount)
+    done = budgeting.set_expected(g.db, g.by, category_id, g.month, amount, seen=parse_version(request.form))
     tell("The expected amount is set" if amount is not None else "The former amount carries on", done)
     return _back(category_id)
 
@@ -100,16 +110,10 @@ def set_placed(category_id: int) -> Response:
     if text.startswith(("+", "-", "−")):
         done = budgeting.place(g.db, g.by, category_id, g.month, amount)
     else:
-        done = budgeting.set_placed(g.db, g.by, category_id, g.month, amount, seen_minor=_seen_minor(request.form))
+        done = budgeting.set_placed(g.db, g.by, category_id, g.month, amount, seen_minor=parse_seen_minor(request.form))
     if done.step_id:
         tell("Placed" if amount >= 0 else "Taken back", done)
     return _back()
-
-
-def _seen_minor(form: MultiDict) -> int | None:
-    """What the page had shown as placed, in minor units; None where the form does not say."""
-    text = form.get("seen", "")
-    return int(text) if text.lstrip("-").isdigit() and len(text) < 19 else None
 
 
 @blueprint.post("/budget/<int:category_id>/shift")

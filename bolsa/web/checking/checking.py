@@ -3,11 +3,21 @@
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.errors import InvalidInput
+from bolsa.errors import BolsaError, Conflict, InvalidInput
+from bolsa.services import changes
 from bolsa.services.checking import checking, curing
 from bolsa.services.sorting import categories
 from bolsa.web.checking.blueprint import blueprint
-from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_money, parse_optional_money, tell
+from bolsa.web.forms import (
+    parse_day,
+    parse_id,
+    parse_ids,
+    parse_money,
+    parse_optional_money,
+    parse_seen_minor,
+    parse_version,
+    tell,
+)
 
 STATEMENTS_SHOWN = 24
 
@@ -18,10 +28,11 @@ def check(account_id: int) -> str:
     return _page(account_id, None)
 
 
-def _page(account_id: int, error: InvalidInput | None) -> str:
+def _page(account_id: int, error: BolsaError | None) -> str:
     page = checking.check_page(g.db, account_id)
     findings = curing.find_findings(g.db, page.statement) if page.statement else None
     shown = {"page": page, "findings": findings, "groups": categories.list_by_group(g.db), "most": STATEMENTS_SHOWN}
+    shown["seen"] = changes.version_of(g.db, "statement", page.statement.id) if page.statement else 0
     return render_template("checking/check.html", error=error, typed=request.form, **shown)
 
 
@@ -40,9 +51,10 @@ def begin_check(account_id: int) -> tuple[str, int] | Response:
             parse_money(form, "closing", currency),
             opening_minor=parse_optional_money(form, "opening", currency),
             opening_day=first,
+            seen=parse_version(form),
         )
-    except InvalidInput as error:
-        return _page(account_id, error), 400
+    except (InvalidInput, Conflict) as error:
+        return _page(account_id, error), 409 if isinstance(error, Conflict) else 400
     return redirect(url_for("checking.check", account_id=account_id), code=303)
 
 
@@ -65,7 +77,7 @@ def cure(statement_id: int) -> Response:
 @blueprint.post("/statements/<int:statement_id>/reconcile")
 def reconcile(statement_id: int) -> Response:
     """Reconciles and locks, at a difference of zero."""
-    done = checking.reconcile(g.db, g.by, statement_id)
+    done = checking.reconcile(g.db, g.by, statement_id, seen=parse_version(request.form))
     tell("Checked and locked", done)
     return _back(statement_id)
 
@@ -73,7 +85,9 @@ def reconcile(statement_id: int) -> Response:
 @blueprint.post("/statements/<int:statement_id>/write-off")
 def write_off(statement_id: int) -> Response:
     """Enters the difference under a category."""
-    done = checking.write_off(g.db, g.by, statement_id, parse_id(request.form, "category_id"))
+    done = checking.write_off(
+        g.db, g.by, statement_id, parse_id(request.form, "category_id"), seen_minor=parse_seen_minor(request.form)
+    )
     tell("The difference is entered as an adjustment", done)
     return _back(statement_id)
 
