@@ -53,6 +53,22 @@ class Parts(Story):
         expect(day).to_have_value("06/05/2026")
         expect(v.page.locator(".understood").first).to_have_text("Wednesday 6 May 2026")
 
+    def test_a_picture_says_its_values_to_the_pointer_the_keys_and_as_a_table(self):
+        v = self.visitor
+        v.goes_to("/worth")
+        picture, readout = v.page.locator("[data-picture]"), v.page.locator(".readout")
+        expect(readout).to_contain_text("May 2026: net €184,713.06")
+        picture.focus()
+        v.presses("End", "ArrowLeft")
+        expect(readout).to_contain_text("April 2026: net")
+        v.page.locator(".mark .hit").first.hover()
+        expect(readout).to_contain_text("June 2024: net")
+        v.page.get_by_text("As a table").click()
+        self.assertIn("May 2026 €227,012.84 −€42,299.78 €184,713.06", v.text)
+        picture.focus()
+        v.presses("End", "ArrowLeft", "Enter")
+        v.page.wait_for_url("**/worth?month=2026-04")
+
     def test_numbers_are_written_and_read_as_chosen(self):
         v = self.visitor
         v.goes_to("/house/reading")

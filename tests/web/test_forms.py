@@ -15,7 +15,6 @@ from bolsa.services.accounts import accounts
 from bolsa.services.budget import budgeting
 from bolsa.web import filters, forms
 from bolsa.web.budget.track import draw_track
-from bolsa.web.round_steps import round_steps
 from tests.services.household import BY, TODAY
 from tests.services.test_bringing_in import CSV
 from tests.web.test_pages import PagesCase
@@ -236,10 +235,6 @@ class Parts(unittest.TestCase):
             ["no entries", "one entry", "twelve entries", "1,300 entries"],
         )
         self.assertEqual(filters.month_short(Month(2026, 9)), "Sep")
-        self.assertEqual(round_steps(-150, 450, "EUR"), [0, 200, 400])
-        self.assertEqual(round_steps(0, 450, "EUR"), [0, 100, 200, 300, 400])
-        self.assertEqual(round_steps(-60_000, 110_000, "EUR"), [-50_000, 0, 50_000, 100_000])
-        self.assertEqual(round_steps(0, 9, "JPY"), [0, 2, 4, 6, 8])
 
 
 class Tracks(FormsCase):

@@ -8,6 +8,7 @@ from bolsa.errors import InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.budget import budgeting
 from bolsa.services.budget.budgeting import BudgetView
+from bolsa.web.budget.course import draw_spending
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money, month_name
 from bolsa.web.forms import (
@@ -39,12 +40,10 @@ def _opened(view: BudgetView, category_id: int | None) -> dict[str, object] | No
     if category_id not in {row.category_id for row in view.budget.rows}:
         raise NotFound("That category is not in the budget.")
     row = view.budget.row_of(category_id)
-    course = budgeting.course_of(view, category_id)
     return {
         "category": view.category(category_id),
         "row": row,
-        "course": course,
-        "most": max([1] + [max(m.spent_minor, m.need_minor) for m in course]),
+        "drawing": draw_spending(budgeting.course_of(view, category_id), g.household.home_currency),
         "entries": budgeting.entries_of(g.db, category_id, g.month),
         "sources": budgeting.sources_for(view, category_id)[:8],
         "sentence": _aim_sentence(row),

@@ -33,7 +33,9 @@ def note_place(response: Response) -> Response:
 def thread() -> str:
     """The five steps as they truly stand."""
     view = sittings.today_view(g.db, g.by, g.present)
-    return render_template("today/thread.html", view=view, drawing=draw_curve(view.ahead), names=categories.names_of(g.db))
+    return render_template(
+        "today/thread.html", view=view, drawing=draw_curve(view.ahead, g.household.home_currency), names=categories.names_of(g.db)
+    )
 
 
 @blueprint.post("/sitting/begin")

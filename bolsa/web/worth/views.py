@@ -22,7 +22,7 @@ def course() -> str:
     return render_template(
         "worth/course.html",
         view=view,
-        drawing=draw_course(view.points, view.currency),
+        drawing=draw_course(view.points, view.currency) if view.rows else None,
         kinds=kinds,
         holes=list_holes(g.db, g.by.today),
     )
