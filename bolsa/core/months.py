@@ -26,7 +26,7 @@ class Month:
         """The month written as 2026-05. Raises: InvalidInput."""
         match = _TEXT.fullmatch(text or "")
         if not match or not 1 <= int(match[2]) <= 12 or int(match[1]) < 1900:
-            raise InvalidInput(f"“{(text or '')[:20]}” is not a month. Write it like 2026-05.", field="month")
+            raise InvalidInput(f"“{(text or '')[:20]}” is not a month. Write it like “2026-05”.", field="month")
         return cls(int(match[1]), int(match[2]))
 
     def __str__(self) -> str:

@@ -1,5 +1,8 @@
 """Kinds of value that do not mix: money in a currency, and shares.
 
+Sentences made below the web hold their figures in one neutral form, which the web words for its reader (web/filters.sentence):
+`Money` as "-31.74 EUR", days as 2026-05-14, months as 2026-05. The command line prints them as they are.
+
 Adding two currencies, or money to shares, is a TypeError: a bug that shows where it is made, not a wrong sum on a page.
 """
 

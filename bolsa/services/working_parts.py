@@ -5,7 +5,6 @@ Words about days and amounts are put together here once; the web shows figures, 
 
 import sqlite3
 from collections.abc import Callable, Sequence
-from datetime import date
 
 from bolsa.core.months import Month
 from bolsa.core.units import Money
@@ -30,17 +29,10 @@ def split_key(key: str) -> tuple[int, int]:
     return parse_key(first), parse_key(offset) if offset else 0
 
 
-def short_day(day: date | str) -> str:
-    """14 May."""
-    at = date.fromisoformat(day) if isinstance(day, str) else day
-    return f"{at:%-d %b}"
-
-
 def entry_parts(rows: Sequence[sqlite3.Row], currency: str, sign: int = 1) -> list[Working]:
     """A part an entry."""
     return [
-        Working(r["payee"], Money(sign * r["amount_minor"], currency), note=short_day(r["day"]), ref=("entry", r["entry_id"]))
-        for r in rows
+        Working(r["payee"], Money(sign * r["amount_minor"], currency), note=r["day"], ref=("entry", r["entry_id"])) for r in rows
     ]
 
 

@@ -13,10 +13,11 @@ from flask import Flask, g
 from markupsafe import Markup
 
 from bolsa.core.holdings.shares import E8
-from bolsa.core.money import digits_of, to_decimal
+from bolsa.core.money import digits_of, to_decimal, to_minor
 from bolsa.core.months import Month
 from bolsa.core.reader import Reader
 from bolsa.core.units import Figure, Shares
+from bolsa.errors import InvalidInput
 
 MINUS = "\u2212"
 
@@ -147,21 +148,29 @@ def month_short(value: Month) -> str:
     return format_date(value.first_day, "MMM", locale=locale()).removesuffix(".")[:3]
 
 
-_DAY_OR_MONTH = re.compile(r"\b(\d{4})-(\d\d)(?:-(\d\d))?\b")
+# What stands in quotes is somebody's own words, or an example of how to write.
+_FIGURES = re.compile(r"“[^”]*”|\b(\d{4})-(\d\d)(?:-(\d\d))?\b|(?<![\w.,])([-−]?\d+(?:\.\d+)?) ([A-Z]{3})\b")
 
 
 def sentence(words: str) -> str:
-    """A kept or raised sentence, which holds its days and months as ISO text, with these as its reader writes them."""
+    """A kept or raised sentence with its figures as the reader writes them: below the web it holds days and months as ISO text,
+    and amounts as decimals with their currency (core/units.py)."""
 
     def written(found: re.Match[str]) -> str:
-        year, month, day_of_month = found.groups()
+        year, month, day_of_month, decimal, currency = found.groups()
         try:
+            if currency and len(decimal.partition(".")[2]) != digits_of(currency):
+                return found[0]  # a count of things with a short name
+            if currency:
+                return money(to_minor(Decimal(decimal.replace(MINUS, "-")), currency), currency)
+            if not year:
+                return found[0]
             first = date(int(year), int(month), int(day_of_month or 1))
             return day(first) if day_of_month else month_name(Month.of(first))
-        except ValueError:
+        except (ValueError, InvalidInput):
             return found[0]
 
-    return _DAY_OR_MONTH.sub(written, words)
+    return _FIGURES.sub(written, words)
 
 
 def ago(instant: str) -> Markup:

@@ -22,7 +22,7 @@ def parse_day(form: MultiDict, field: str, today: date) -> date:
         pass
     said = read_day_words(text.split(), today, day_first=g.reader.day_first) if text else None
     if said is None:
-        raise InvalidInput(f"“{text[:20]}” is not a day. Write it like 2026-05-14 or 14 May.", field=field)
+        raise InvalidInput(f"“{text[:20]}” is not a day. Write it like “2026-05-14” or “14 May”.", field=field)
     return said
 
 

@@ -64,7 +64,7 @@ class Values(HouseholdCase):
             lambda: entries.delete_entry(self.db, BY, booked),
             lambda: entries.set_category(self.db, BY, booked, self.category("Groceries")),
         ):
-            with self.assertRaisesRegex(NotAllowed, "books what led to the value noted on 31 March 2026"):
+            with self.assertRaisesRegex(NotAllowed, "books what led to the value noted on 2026-03-31"):
                 change()
 
     def test_pasted_values_of_many_styles(self):
@@ -146,14 +146,14 @@ class Ends(HouseholdCase):
             ending.close_account(self.db, BY, self.current, TODAY)
         step_id = ending.close_account(self.db, BY, self.current, TODAY, rest_to=self.reserve).step_id
         self.assertEqual((self.balance(), self.balance(self.reserve)), (0, 100_000))
-        with self.assertRaisesRegex(NotAllowed, "Current is closed since 14 May 2026"):
+        with self.assertRaisesRegex(NotAllowed, "Current is closed since 2026-05-14"):
             self.spends(100)
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.balance(), 100_000)
 
     def test_closing_waits_for_later_entries_and_open_statements(self):
         self.spends(100_000, day=TODAY)
-        with self.assertRaisesRegex(InvalidInput, "has an entry on 14 May 2026"):
+        with self.assertRaisesRegex(InvalidInput, "has an entry on 2026-05-14"):
             ending.close_account(self.db, BY, self.current, date(2026, 5, 1))
         statement_id = checking.begin_statement(self.db, BY, self.current, TODAY, 0).made
         with self.assertRaisesRegex(InvalidInput, "is being checked"):

@@ -88,7 +88,7 @@ class BringingIn(HouseholdCase):
         pile = what_to_sort(self.db).piles[0]
         sorting.file_entries(self.db, BY, [pile.entries[0].entry_id], self.category("Groceries"))
         said = undoing.undo_batch(self.db, BY, batch.batch_id).made
-        self.assertIn("1 entry of “bank.csv” is out again. 1 changed since stayed here: Millstone Bakery of 4 May.", said)
+        self.assertIn("1 entry of “bank.csv” is out again. 1 changed since stayed here: Millstone Bakery of 2026-05-04.", said)
         self.assertEqual(entries.get_entry(self.db, typed).lines[0].state, "pending")
         with self.assertRaises(Conflict):
             undoing.undo_batch(self.db, BY, batch.batch_id)

@@ -53,7 +53,10 @@ class Door(HouseholdCase):
             ("You typed 400.00", lambda: budgeting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=seen)),
             ("You typed 7.00", lambda: valuing.note_value(self.db, BY, house, TODAY, 700, seen=seen)),
             ("You typed 80", lambda: checking.begin_statement(self.db, BY, self.current, TODAY, 80_000, seen=version)),
-            ("is -100.00 by now; you saw 5.00", lambda: checking.write_off(self.db, BY, statement.id, groceries, seen_minor=500)),
+            (
+                "is -100.00 EUR by now; you saw 5.00 EUR",
+                lambda: checking.write_off(self.db, BY, statement.id, groceries, seen_minor=500),
+            ),
         )
         for words, act in late:
             with self.subTest(words), self.assertRaisesRegex(Conflict, words):
@@ -81,7 +84,7 @@ class Door(HouseholdCase):
         seen = changes.version_of(self.db, "entry", entry_id)
         typed = TypedEntry(TODAY, "Grebe Street Grocer", -2_000)
         entries.change_entry(self.db, BY, entry_id, self.current, typed, seen=seen)
-        with self.assertRaisesRegex(Conflict, "Ana changed it meanwhile.*You typed Grebe, −30.00 EUR"):
+        with self.assertRaisesRegex(Conflict, "Ana changed it meanwhile.*You typed Grebe, -30.00 EUR"):
             late = TypedEntry(TODAY, "Grebe", -3_000)
             entries.change_entry(self.db, BY, entry_id, self.current, late, seen=seen)
         self.assertEqual(self.balance(), 98_000)
@@ -89,7 +92,7 @@ class Door(HouseholdCase):
     def test_a_placing_typed_over_another_is_asked_about(self):
         groceries = self.category("Groceries")
         budgeting.place(self.db, BY, groceries, MAY, 12_000)
-        with self.assertRaisesRegex(Conflict, "120.00 is placed there by now; you typed 90.00"):
+        with self.assertRaisesRegex(Conflict, "120.00 EUR is placed there by now; you typed 90.00 EUR"):
             budgeting.set_placed(self.db, BY, groceries, MAY, 9_000, seen_minor=0)
 
     def test_a_bringing_in_undone_by_its_step_comes_back_by_its_file_alone(self):

@@ -82,7 +82,7 @@ class Locked(HouseholdCase):
             {"day": TODAY},
             {"other_account_id": self.reserve, "amount_minor": 5, "parts": ()},
         ):
-            with self.subTest(changed), self.assertRaisesRegex(NotAllowed, "statement of Current of 10 May 2026"):
+            with self.subTest(changed), self.assertRaisesRegex(NotAllowed, "statement of Current of 2026-05-10"):
                 entries.change_entry(self.db, BY, self.entry_id, self.current, replace(typed, **changed))
         with self.assertRaises(NotAllowed):
             entries.delete_entry(self.db, BY, self.entry_id)

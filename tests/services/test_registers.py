@@ -87,7 +87,7 @@ class OneEntry(HouseholdCase):
         entries.correct_amount(self.db, BY, line.id, -1_250)
         entries.set_category(self.db, BY, entry_id, self.category("Household"))
         said = [words for step in list_history(self.db, entry_id) for words in step.changes]
-        for words in ("Current: −12.00 EUR → −12.50 EUR", "filed: Groceries → Household"):
+        for words in ("Current: -12.00 EUR → -12.50 EUR", "filed: Groceries → Household"):
             self.assertIn(words, said)
 
     def test_attachments_are_known_by_content_and_survive_the_trash(self):

@@ -27,7 +27,7 @@ class Checking(Story):
         expect(v.page.locator("h1")).to_contain_text("is checked until")
 
     def test_the_nine_cents_are_found_and_cured_by_one_key(self):
-        self.cures(1, "Sluice Wholefoods", "Two digits are swapped: −23.54 here, −23.45 at the bank")
+        self.cures(1, "Sluice Wholefoods", "Two digits are swapped: −€23.54 here, −€23.45 at the bank")
 
     def test_the_swapped_digits_of_an_account_no_bank_speaks_of(self):
         self.cures(3, "Clayworks Depot", "Two digits may be swapped")

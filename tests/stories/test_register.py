@@ -41,7 +41,7 @@ class Registers(Story):
         v.page.get_by_label("Part").first.fill("12.50")
         expect(v.page.locator("#remains")).to_contain_text("€17.50 remains")
         v.clicks("Enter it")
-        self.assertIn("The parts do not meet the amount: 17.50 EUR remains.", v.text)
+        self.assertIn("The parts do not meet the amount: €17.50 remains.", v.text)
         v.problems.clear()  # the browser notes the 400
         v.clicks("Split further")
         v.picks(v.page.locator(".split-row").get_by_role("combobox", name="Category").last, "Eating out")

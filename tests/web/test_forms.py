@@ -185,7 +185,7 @@ class House(FormsCase):
     def test_who_sits_here_stands_in_the_journal(self):
         self.post("/house/sit", {"member_id": "2"})
         self.post("/books/1/quick", {"quick": "otter 7 presents"})
-        self.assertRegex(self.words(self.client.get("/house")), r"Entered Otter, −7\.00 EUR Bo")
+        self.assertRegex(self.words(self.client.get("/house")), r"Entered Otter, −€7\.00 Bo")
 
     def test_everything_can_be_taken_out(self):
         for address, kind in (
@@ -235,6 +235,19 @@ class Parts(unittest.TestCase):
             ["no entries", "one entry", "twelve entries", "1,300 entries"],
         )
         self.assertEqual(filters.month_short(Month(2026, 9)), "Sep")
+
+    def test_sentences_are_worded_for_their_reader(self):
+        for said, shown in (
+            ("Checked Current to 2026-05-14", "Checked Current to 14 May 2026"),
+            ("Filled 3 needs of 2026-05", "Filled 3 needs of May 2026"),
+            ("Corrected Otter to -31.74 EUR", "Corrected Otter to −€31.74"),
+            ("Corrected Otter to −31.74 EUR", "Corrected Otter to −€31.74"),
+            ("announced with 1500 JPY before", "announced with JP¥1,500 before"),
+            ("2 CSV files of 2026-13-40", "2 CSV files of 2026-13-40"),
+            ("“2026-99” is no month. Write it like “2026-05”.", "“2026-99” is no month. Write it like “2026-05”."),
+        ):
+            with self.subTest(said):
+                self.assertEqual(filters.sentence(said), shown)
 
 
 class Tracks(FormsCase):

@@ -151,7 +151,7 @@ class _Judge:
                 return Verdict("suspicious", True, "the bank sent this id before with another amount", before.line_id)
         for line in self.open.get(row.amount_minor, ()):
             if abs((line.day - row.day).days) <= DAYS_APART:
-                reason = f"the same amount as “{line.payee}”, entered for {line.day.isoformat()}; match it if it is that one"
+                reason = f"the same amount as “{line.payee}”, entered for {line.day}; match it if it is that one"
                 return Verdict("suspicious", True, reason, line.line_id)
         return Verdict("new", True)
 

@@ -13,7 +13,7 @@ from datetime import date
 from bolsa.core.bringing.matching import LIKE_ENOUGH, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import likeness
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 
 DAYS_TO_BOOK = 10
 SURELY_ALIKE = 85
@@ -100,4 +100,4 @@ def _moved_a_little(before: int, now: int) -> bool:
 
 
 def _words(amount_minor: int, currency: str) -> str:
-    return decimal_text(amount_minor, currency).replace("-", "−")
+    return str(Money(amount_minor, currency))

@@ -13,7 +13,7 @@ from itertools import combinations
 
 from bolsa.core.checking.check import Check, OpenItem
 from bolsa.core.ledger.payees import likeness
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 
 LIKE_ENOUGH = 60
 DAYS_TWICE = 4  # a receipt typed on Friday is booked by Tuesday
@@ -151,7 +151,7 @@ class _Search:
     def missing_here(self) -> Iterator[Suspect]:
         for row in self.evidence.missing:
             cure = Cure("bring", "Bring it in", row_id=row.row_id)
-            reason = f"the bank sent it on {_day(row.day)}; it is not here"
+            reason = f"the bank sent it on {row.day}; it is not here"
             yield Suspect("missing", row.amount_minor, row.payee, reason, (cure,), rank=1)
 
     def there_twice(self) -> Iterator[Suspect]:
@@ -170,9 +170,9 @@ class _Search:
                     continue
                 if likeness(one.payee, other.payee) >= LIKE_ENOUGH:
                     named.add(extra.line_id)
-                    reason = f"it is there twice: also on {_day(kept.day)} as “{kept.payee}”"
+                    reason = f"it is there twice: also on {kept.day} as “{kept.payee}”"
                     reason += "; the bank sent one" if is_evident else ""
-                    cure = Cure("delete", f"Delete the one of {_day(extra.day)}", (extra.line_id,), extra.entry_id)
+                    cure = Cure("delete", f"Delete the one of {extra.day}", (extra.line_id,), extra.entry_id)
                     yield Suspect("twice", -amount, extra.payee, reason, (cure,), (extra, kept), rank=2 if is_evident else 3)
 
     def changed_since(self) -> Iterator[Suspect]:
@@ -224,7 +224,7 @@ class _Search:
     def just_outside(self) -> Iterator[Suspect]:
         for item in self.evidence.outside:
             if item.amount_minor == self.d:
-                reason = f"it is dated {_day(item.day)}, just after the statement, and equals the difference"
+                reason = f"it is dated {item.day}, just after the statement, and equals the difference"
                 cure = Cure("move", "Date it within, and tick it", (item.line_id,))
                 yield Suspect("outside", self.d, item.payee, reason, (cure,), (item,), 3)
 
@@ -234,7 +234,7 @@ class _Search:
             near = abs(self.d - usual.amount_minor) * 5 <= abs(usual.amount_minor)
             if near and (self.d < 0) == (usual.amount_minor < 0):
                 reason = f"it came each month, last with {self._words(usual.amount_minor)}, and not in this period"
-                words = f"Enter {self._words(self.d)} on {_day(usual.day)}"
+                words = f"Enter {self._words(self.d)} on {usual.day}"
                 cure = Cure("enter", words, amount_minor=self.d, usual=usual)
                 yield Suspect("usual", self.d, usual.payee, reason, (cure,), rank=3)
 
@@ -293,7 +293,7 @@ class _Search:
         return Suspect(kind, right_minor - item.amount_minor, item.payee, reason, cures, (item,), rank)
 
     def _words(self, amount_minor: int) -> str:
-        return decimal_text(amount_minor, self.currency).replace("-", "−")
+        return str(Money(amount_minor, self.currency))
 
 
 def sums_to(items: list[OpenItem], target_minor: int, most: int = 400) -> tuple[list[tuple[OpenItem, ...]], bool]:
@@ -352,7 +352,7 @@ def _together(partial: list[Suspect], d: int, currency: str) -> list[Suspect]:
     for size in range(2, min(len(able), 4) + 1):
         for group in combinations(able, size):
             if sum(s.effect_minor for s in group) == d:
-                parts = ", ".join(decimal_text(s.effect_minor, currency).replace("-", "−") for s in group)
+                parts = ", ".join(str(Money(s.effect_minor, currency)) for s in group)
                 return [_joined(list(group), d, f"together they explain all of it: {parts}", 0)]
     return []
 
@@ -381,7 +381,3 @@ def _swaps_of(amount_minor: int) -> Iterator[int]:
             swapped = int(digits[:i] + digits[i + 1] + digits[i] + digits[i + 2 :])
             if swapped:
                 yield -swapped if amount_minor < 0 else swapped
-
-
-def _day(day: date) -> str:
-    return f"{day.day} {day:%B}"

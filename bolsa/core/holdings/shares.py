@@ -147,7 +147,7 @@ class _Search:
             for other in self.moves[:i]:
                 if (other.kind, other.shares_e8) == (move.kind, move.shares_e8) and (move.day - other.day).days <= DAYS_TO_SETTLE:
                     double = move if not move.bank_ref else other
-                    reason = f"the same shares were {KINDS[move.kind]} on {_words(other.day)} too"
+                    reason = f"the same shares were {KINDS[move.kind]} on {other.day} too"
                     yield ShareSuspect(_named(double), reason, ShareCure("remove", "Remove the double", double.id))
 
     def turned(self) -> Iterator[ShareSuspect]:
@@ -176,13 +176,13 @@ class _Search:
         """A trade around the day: not settled there yet, or dated late here."""
         for move in self.moves:
             if move.shares_e8 == -self.missing and (self.day - move.day).days < DAYS_TO_SETTLE:
-                reason = f"dated {_words(move.day)}, it may not have been settled there yet"
+                reason = f"dated {move.day}, it may not have been settled there yet"
                 after = self.day + timedelta(days=1)
-                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {_words(after)}", move.id, day=after))
+                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {after}", move.id, day=after))
         for move in self.later:
             if move.shares_e8 == self.missing:
-                reason = f"dated {_words(move.day)}, just after the day of the list"
-                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {_words(self.day)}", move.id, day=self.day))
+                reason = f"dated {move.day}, just after the day of the list"
+                yield ShareSuspect(_named(move), reason, ShareCure("date", f"Date it {self.day}", move.id, day=self.day))
 
     def swapped(self) -> Iterator[ShareSuspect]:
         """Two neighbouring digits of a move swapped; the difference is then divisible by nine."""
@@ -202,11 +202,7 @@ class _Search:
 
 
 def _named(move: Move) -> str:
-    return f"{shares_text(abs(move.shares_e8))} {KINDS[move.kind]} on {_words(move.day)}"
-
-
-def _words(day: date) -> str:
-    return f"{day.day} {day:%B %Y}"
+    return f"{shares_text(abs(move.shares_e8))} {KINDS[move.kind]} on {move.day}"
 
 
 def _are_swapped(one: str, other: str) -> bool:

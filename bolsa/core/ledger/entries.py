@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 from bolsa.errors import InvalidInput
 
 
@@ -117,8 +117,8 @@ def require_balanced(entry: Entry) -> None:
         raise InvalidInput("An entry needs at least two lines.")
     for currency, left_minor in sums_by_currency(entry.lines).items():
         if left_minor:
-            amount = decimal_text(abs(left_minor), currency)
-            raise InvalidInput(f"The parts do not meet the amount: {amount} {currency} remains.", field="split")
+            left = Money(abs(left_minor), currency)
+            raise InvalidInput(f"The parts do not meet the amount: {left} remains.", field="split")
 
 
 def remaining_minor(total_minor: int, parts: Sequence[Part]) -> int:

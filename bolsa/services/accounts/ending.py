@@ -32,9 +32,7 @@ def close_account(
             raise InvalidInput("An account cannot close in the future.", field="day")
         belongings = account_ends.count_belongings(db, account_id)
         if belongings.last_day and belongings.last_day > day:
-            raise InvalidInput(
-                f"{account.name} has an entry on {belongings.last_day:%-d %B %Y}. Close it after that.", field="day"
-            )
+            raise InvalidInput(f"{account.name} has an entry on {belongings.last_day}. Close it after that.", field="day")
         if any(s.state == "open" for s in statements.list_statements(db, account_id)):
             raise InvalidInput("A statement of this account is being checked. Finish it, or give it up, first.")
         rest = accounts.sum_balance(db, account_id, day)

@@ -8,7 +8,7 @@ from datetime import date
 from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.accounts.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.formats.value_list import read_value_list
 from bolsa.services.accounts.market import read_index
@@ -66,7 +66,7 @@ def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amoun
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
-        typed = decimal_text(amount_minor, account.currency)
+        typed = str(Money(amount_minor, account.currency))
         require_untouched(db, "value_note", {"account_id": account_id, "day": day.isoformat()}, seen, typed)
         if account.everyday:
             raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")

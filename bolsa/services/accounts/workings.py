@@ -8,7 +8,7 @@ from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.clock import By
-from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, short_day, split_key
+from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, split_key
 from bolsa.store.accounts import accounts
 from bolsa.store.ledger import register
 
@@ -27,7 +27,7 @@ def balance(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     rows = register.list_lines_between(db, account.id, month.first_day, last)
     shown = rows[offset : offset + MOST_ENTRIES]
     rest = rows[offset + MOST_ENTRIES :]
-    parts = [] if offset else [Working(f"At the end of {end:%B %Y}", Money(before, currency))]
+    parts = [] if offset else [Working(f"At the end of {Month.of(end)}", Money(before, currency))]
     parts += entry_parts(shown, currency)
     more = sum(row["amount_minor"] for row in rest)
     parts += rest_part(len(rest), more, currency, ("balance", f"{account.id}.{offset + MOST_ENTRIES}"))
@@ -43,7 +43,7 @@ def bank_difference(db: sqlite3.Connection, by: By, key: str, month: Month) -> W
         raise NotFound("The bank has not said what this account holds.")
     cleared = state.bank_minor - state.difference_minor
     parts = [
-        Working("The bank says", Money(state.bank_minor, account.currency), note=short_day(state.bank_day)),
+        Working("The bank says", Money(state.bank_minor, account.currency), note=state.bank_day.isoformat()),
         Working("Cleared here by that day", Money(-cleared, account.currency), ref=("account", account.id)),
     ]
     return total_of(f"Difference of {account.name}", parts, Money(0, account.currency))

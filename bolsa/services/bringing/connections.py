@@ -176,7 +176,7 @@ def _kept(
             since = remote.missing_since or by.today
             connections.note_seen(db, remote.id, last_seen=remote.last_seen, missing_since=since)
             problems.append(
-                f"{remote.remote_name} is missing at {connection.institution} since {since:%-d %B %Y}. What is here stays; "
+                f"{remote.remote_name} is missing at {connection.institution} since {since}. What is here stays; "
                 "until it is back, its value is marked as not known."
             )
         for remote, _ in found:

@@ -36,7 +36,7 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
 
 def _in_words(db: sqlite3.Connection, name: str, out_count: int, moves: int, stayed: list[int]) -> str:
     """What went and what stayed, in a sentence."""
-    named = [f"{e.payee} of {e.day:%-d %B}" for e in entries.list_entries(db, stayed[:3])]
+    named = [f"{e.payee} of {e.day}" for e in entries.list_entries(db, stayed[:3])]
     more = f" and {len(stayed) - 3} more" if len(stayed) > 3 else ""
     words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
     out = "1 entry" if out_count == 1 else f"{out_count} entries"

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
 from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, covered_until, walk
-from bolsa.core.money import decimal_text
 from bolsa.core.months import Month, months_between
+from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_untouched
 from bolsa.services.clock import By
@@ -92,7 +92,7 @@ def set_expected(
     with change(db, by) as done:
         category = _require_planned(db, category_id)
         home = household.get_household(db).home_currency
-        typed = "nothing" if amount_minor is None else decimal_text(amount_minor, home)
+        typed = "nothing" if amount_minor is None else str(Money(amount_minor, home))
         require_untouched(db, "expected", {"category_id": category_id}, seen, typed)
         if amount_minor is not None and amount_minor < 0:
             raise InvalidInput("An expected amount is zero or more.", field="expected")
@@ -136,7 +136,7 @@ def set_placed(
         placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
         if seen_minor is not None and placed != seen_minor:
             home = household.get_household(db).home_currency
-            now, typed = decimal_text(placed, home), decimal_text(amount_minor, home)
+            now, typed = Money(placed, home), Money(amount_minor, home)
             raise Conflict(f"{now} is placed there by now; you typed {typed}. Look again, then decide.")
         if placed != amount_minor:
             place(db, by, category_id, month, amount_minor - placed)

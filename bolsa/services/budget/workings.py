@@ -3,14 +3,13 @@
 import sqlite3
 
 from bolsa.core.budget.month import CategoryMonth
-from bolsa.core.money import decimal_text
 from bolsa.core.months import Month
 from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.budget.budgeting import BudgetView, budget_view
 from bolsa.services.clock import By
-from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, short_day, split_key
+from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, split_key
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
 from bolsa.store.house import household
@@ -45,7 +44,7 @@ def still_needed(db: sqlite3.Connection, by: By, key: str, month: Month) -> Work
     parts = [
         Working(
             category.name, Money(row.still_needs_minor, home), ref=("left", category.id),
-            note=f"need {decimal_text(row.need_minor, home)}, placed {decimal_text(row.placed_minor, home)}",
+            note=f"need {Money(row.need_minor, home)}, placed {Money(row.placed_minor, home)}",
         )
         for group in view.groups for category, row in group.rows if row.still_needs_minor
     ]  # fmt: skip
@@ -56,10 +55,10 @@ def need(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """A category's need: the parts its aim makes it of."""
     view, home = budget_view(db, by, month), household.get_household(db).home_currency
     row, category = _row(view, key)
-    since = "never set" if row.expected_from is None else f"set in {row.expected_from.first_day:%B %Y}"
+    since = "never set" if row.expected_from is None else f"set in {row.expected_from}"
     parts = [Working("Expected this month", Money(row.need.expected_minor, home), note=since)]
     if row.need.carried_part_minor:
-        note = f"{decimal_text(row.carried_minor, home)} carried in" if row.carried_minor > 0 else "the minus carried in"
+        note = f"{Money(row.carried_minor, home)} carried in" if row.carried_minor > 0 else "the minus carried in"
         parts.append(Working("Carried in", Money(row.need.carried_part_minor, home), note=note))
     return total_of(f"Need of {category.name}", parts, Money(0, home))
 
@@ -69,12 +68,12 @@ def left(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     view, home = budget_view(db, by, month), household.get_household(db).home_currency
     row, category = _row(view, key)
     names = {c.id: c.name for c, _ in view.plans}
-    parts = [Working(f"Carried in from {(month + -1).first_day:%B}", Money(row.carried_minor, home))]
+    parts = [Working(f"Carried in from {month + -1}", Money(row.carried_minor, home))]
     for placing in budget.list_placings(db, category.id, month):
         verb = "Placed" if placing.amount_minor > 0 else "Taken back"
         if placing.other_id:
             verb = f"Shifted {'from' if placing.amount_minor > 0 else 'to'} {names.get(placing.other_id, 'another')}"
-        note = " · ".join(filter(None, (short_day(placing.made_on), placing.reason)))
+        note = " · ".join(filter(None, (placing.made_on.isoformat(), placing.reason)))
         parts.append(Working(verb, Money(placing.amount_minor, home), note=note))
     parts += _spent_parts(db, category.id, month, home, sign=-1)
     return total_of(f"Left in {category.name}", parts, Money(0, home), ref=("left", category.id))
@@ -86,7 +85,7 @@ def spent(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     category, home = categories.get_category(db, category_id), household.get_household(db).home_currency
     parts = _spent_parts(db, category.id, month, home, offset=offset)
     further = " (further entries)" if offset else ""
-    return total_of(f"{category.name} in {month.first_day:%B %Y}{further}", parts, Money(0, home))
+    return total_of(f"{category.name} in {month}{further}", parts, Money(0, home))
 
 
 def _spent_parts(

@@ -10,7 +10,7 @@ from datetime import date
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.checking.check import Check, Period, seam_between
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
@@ -98,7 +98,7 @@ def begin_statement(
         later = [s for s in reconciled if s.closing_day >= closing_day]
         if later and not (open_one and open_one.closing_day == closing_day):
             raise InvalidInput(
-                f"{account.name} is checked until {reconciled[0].closing_day:%-d %B %Y}. Give a later day, or reopen that one.",
+                f"{account.name} is checked until {reconciled[0].closing_day}. Give a later day, or reopen that one.",
                 field="closing_day",
             )
         if opening_day and opening_day > closing_day:
@@ -107,7 +107,7 @@ def begin_statement(
         done.sentence = f"Began to check {account.name} to {closing_day.isoformat()}"
         carried = opening_minor if opening_minor is not None else (opening.closing_minor if opening else 0)
         if open_one:
-            require_version(db, "statement", open_one.id, seen, decimal_text(closing_minor, account.currency))
+            require_version(db, "statement", open_one.id, seen, str(Money(closing_minor, account.currency)))
             words = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
             kept = open_one.opening_minor if opening_minor is None else opening_minor
             statements.change_statement(db, replace(open_one, **words, opening_minor=kept))
@@ -150,8 +150,8 @@ def reconcile(db: sqlite3.Connection, by: By, statement_id: int, *, seen: int | 
         account = accounts.get_account(db, statement.account_id)
         check = check_of(db, statement)
         if not check.agrees:
-            left = decimal_text(abs(check.difference_minor), account.currency)
-            raise Conflict(f"A difference of {left} {account.currency} remains. Find it, or write it off, first.")
+            left = Money(abs(check.difference_minor), account.currency)
+            raise Conflict(f"A difference of {left} remains. Find it, or write it off, first.")
         done.sentence = f"Checked {account.name} to {statement.closing_day.isoformat()}"
         statements.lock_ticked_lines(db, statement_id)
         statements.change_statement(db, replace(statement, state="reconciled", reconciled_at=by.at))
@@ -171,15 +171,14 @@ def write_off(db: sqlite3.Connection, by: By, statement_id: int, category_id: in
         if not difference:
             raise InvalidInput("There is no difference to write off.")
         if seen_minor is not None and difference != seen_minor:
-            now, shown = decimal_text(difference, account.currency), decimal_text(seen_minor, account.currency)
+            now, shown = Money(difference, account.currency), Money(seen_minor, account.currency)
             raise Conflict(f"The difference is {now} by now; you saw {shown}. Look again, then decide.")
         line = Line(difference, account.currency, account_id=account.id, state="cleared")
         entry = entry_on_account(
             statement.closing_day, "Adjustment", line, [Part(category.id, -difference)], memo="Difference at the check"
         )
         entry = replace(entry, origin="adjustment")
-        amount = decimal_text(difference, account.currency).replace("-", "−")
-        done.sentence = f"Wrote off {amount} {account.currency} under {category.name}"
+        done.sentence = f"Wrote off {Money(difference, account.currency)} under {category.name}"
         _, line_ids = entries.insert_entries(db, [entry])[0]
         statements.put_tick(db, statement_id, line_ids[0])
     return done

@@ -7,7 +7,7 @@ from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.services.checking.checking import check_of
 from bolsa.services.clock import By
-from bolsa.services.working_parts import Make, parse_key, short_day
+from bolsa.services.working_parts import Make, parse_key
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
 
@@ -18,7 +18,7 @@ def check_difference(db: sqlite3.Connection, by: By, key: str, month: Month) -> 
     account, check = accounts.get_account(db, statement.account_id), check_of(db, statement)
     currency = account.currency
     ticked = [
-        Working(i.payee, Money(-i.amount_minor, currency), note=short_day(i.day), ref=("entry", i.entry_id))
+        Working(i.payee, Money(-i.amount_minor, currency), note=i.day.isoformat(), ref=("entry", i.entry_id))
         for i in check.items
         if i.ticked
     ]

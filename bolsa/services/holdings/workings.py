@@ -23,7 +23,7 @@ def shares_then(db: sqlite3.Connection, by: By, key: str, month: Month) -> Worki
     """The shares of a security an account held on the day of the institution's list."""
     holding, moves = _holding(db, by, key)
     day = holding.declared.day if holding.declared else by.today
-    return _moves_until(holding, moves, day, f"shares on {day.day} {day:%B %Y}")
+    return _moves_until(holding, moves, day, f"shares on {day}")
 
 
 def _holding(db: sqlite3.Connection, by: By, key: str) -> tuple[Holding, list[Move]]:
@@ -37,7 +37,7 @@ def _holding(db: sqlite3.Connection, by: By, key: str) -> tuple[Holding, list[Mo
 
 def _moves_until(holding: Holding, moves: list[Move], day: date, label: str) -> Working:
     parts = [
-        Working(KINDS[move.kind].capitalize(), Shares(move.shares_e8), note=f"{move.day:%-d %b %Y}. {move.reason}".rstrip(". "))
+        Working(KINDS[move.kind].capitalize(), Shares(move.shares_e8), note=f"{move.day}. {move.reason}".rstrip(". "))
         for move in moves
         if move.day <= day
     ]

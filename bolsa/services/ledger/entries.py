@@ -8,8 +8,8 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.loan import split_payment
 from bolsa.core.ledger.entries import Entry, Line, Part, entry_on_account, require_balanced, transfer_entry
 from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
-from bolsa.core.money import decimal_text
 from bolsa.core.sorting.suggestions import suggest
+from bolsa.core.units import Money
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
@@ -60,7 +60,7 @@ def _require_open_accounts(db: sqlite3.Connection, *account_ids: int | None) -> 
     for account_id in filter(None, account_ids):
         account = accounts.get_account(db, account_id)
         if account.closed_on is not None:
-            raise NotAllowed(f"{account.name} is closed since {account.closed_on:%-d %B %Y}. Open it again first.")
+            raise NotAllowed(f"{account.name} is closed since {account.closed_on}. Open it again first.")
 
 
 def change_entry(
@@ -75,8 +75,8 @@ def change_entry(
         before = entries.get_entry(db, entry_id)
         refuse_booked_value(before)
         account = accounts.get_account(db, account_id)
-        amount = decimal_text(typed.amount_minor, account.currency).replace("-", "−")
-        require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount} {account.currency}")
+        amount = Money(typed.amount_minor, account.currency)
+        require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
         after = _entry_of(db, account, typed, by.today)
         after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
         _require_unlocked(db, before, after)
@@ -134,8 +134,7 @@ def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: i
         lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
         after = replace(entry, lines=lines)
         _require_unlocked(db, entry, after)
-        amount = decimal_text(amount_minor, line.currency).replace("-", "−")
-        done.sentence = f"Corrected {entry.payee} to {amount} {line.currency}"
+        done.sentence = f"Corrected {entry.payee} to {Money(amount_minor, line.currency)}"
         entries.change_entry(db, after)
     return done
 
@@ -246,9 +245,7 @@ def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, t
 def refuse_booked_value(entry: Entry) -> None:
     """Nothing, unless the entry books what led to a noted value. Raises: NotAllowed saying what to change instead."""
     if entry.origin == "value":
-        raise NotAllowed(
-            f"This entry books what led to the value noted on {entry.day:%-d %B %Y}. Change or forget that value instead."
-        )
+        raise NotAllowed(f"This entry books what led to the value noted on {entry.day}. Change or forget that value instead.")
 
 
 def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None) -> None:
@@ -268,15 +265,14 @@ def _refuse_locked(db: sqlite3.Connection, line: Line) -> None:
     statement = statements.get_statement(db, line.statement_id)
     account = accounts.get_account(db, line.account_id)
     raise NotAllowed(
-        f"This line is reconciled with the statement of {account.name} of {statement.closing_day:%-d %B %Y}. "
+        f"This line is reconciled with the statement of {account.name} of {statement.closing_day}. "
         "Reopen that statement under Check to change its day, amount or account."
     )
 
 
 def _title(entry: Entry, account: Account) -> str:
     line = next((line for line in entry.account_lines if line.account_id == account.id), entry.account_lines[0])
-    amount = decimal_text(line.amount_minor, line.currency).replace("-", "−")
-    return f"{entry.payee}, {amount} {line.currency}"
+    return f"{entry.payee}, {Money(line.amount_minor, line.currency)}"
 
 
 def vocabulary_of(db: sqlite3.Connection, account_id: int) -> Vocabulary:

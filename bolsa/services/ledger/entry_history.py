@@ -4,7 +4,7 @@ import json
 import sqlite3
 from dataclasses import dataclass
 
-from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.house import household
@@ -95,7 +95,7 @@ def _side(line: dict, names: _Names) -> str:
 
 
 def _amount(line: dict) -> str:
-    return f"{decimal_text(line['amount_minor'], line['currency']).replace('-', '−')} {line['currency']}"
+    return str(Money(line["amount_minor"], line["currency"]))
 
 
 def _from_to(what: str, before: object, after: object) -> str:

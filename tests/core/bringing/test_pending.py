@@ -38,7 +38,7 @@ class Booked(unittest.TestCase):
                 self.assertEqual(self.booked([other], [line(1, -6000)]), {})
 
     def test_the_reason_tells_the_amount_it_was_announced_with(self):
-        self.assertIn("with −60.00, now booked", find_booked([row(-6100)], [line(1, -6000)], "EUR")[0].reason)
+        self.assertIn("with -60.00 EUR, now booked", find_booked([row(-6100)], [line(1, -6000)], "EUR")[0].reason)
 
     def test_each_line_is_booked_once(self):
         self.assertEqual(self.booked([row(-6000), row(-6000)], [line(1, -6000)]), {0: 1})

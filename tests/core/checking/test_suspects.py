@@ -33,7 +33,7 @@ class EachKind(unittest.TestCase):
     def test_the_banks_own_amount_explains_nine_cents(self):
         found = look(-2345, item(1, -2354, bank=-2345), item(2, -9, ticked=False))
         first = self.assert_first(found, "digits", "correct", 9)
-        self.assertIn("23.54 here", first.reason)
+        self.assertIn("23.54 EUR here", first.reason)
         self.assertEqual(first.cures[0].amount_minor, -2345)
 
     def test_the_banks_own_amount_shows_a_wrong_sign_and_any_other_amount(self):
@@ -56,7 +56,7 @@ class EachKind(unittest.TestCase):
     def test_swapped_digits_without_the_banks_word(self):
         found = look(-6322, item(1, -3621), item(2, -1))
         first = self.assert_first(found, "digits", "correct", -2700)
-        self.assertIn("−36.21 for −63.21", first.reason)
+        self.assertIn("-36.21 EUR for -63.21 EUR", first.reason)
 
     def test_there_twice_asks_to_delete_the_one_the_bank_does_not_know(self):
         for order in ((1, 2), (2, 1)):
