@@ -5,6 +5,7 @@ does not hold, 2 wrongly called. Begin with entries.py.
 """
 
 import argparse
+import gc
 import sqlite3
 import sys
 from importlib import import_module
@@ -44,6 +45,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Runs one command; gives the exit code."""
     arguments = sys.argv[1:] if arguments is None else arguments
     options = parser(arguments[0] if arguments else "").parse_args(arguments)
+    gc.set_threshold(50_000, 20, 20)  # rows come by the ten thousand and hold no circles; the search for some takes its time
     try:
         return options.run(options) or 0
     except BolsaError as error:

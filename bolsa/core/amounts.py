@@ -16,6 +16,8 @@ _SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": 
 _CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
 _MOST_DIGITS = 15  # more than any household has; beyond it no 64-bit integer holds the minor units
 MOST_UNITS = 10**12
+_PLAIN = re.compile(r"-?\d{1,15}(?:\.\d{1,15})?", re.ASCII)
+_PLAIN_MONEY = re.compile(r"-?\d{1,15}\.\d{2}", re.ASCII)
 _NUMBER = re.compile(r"\d[\d.,]*|[.,]\d+")
 
 
@@ -30,6 +32,8 @@ def read_decimal(text: str, decimal_mark: str) -> Decimal | None:
     >>> read_decimal("1,2,3", "."), read_decimal("12.5.6", ".") is None
     (Decimal('123'), True)
     """
+    if decimal_mark == "." and _PLAIN.fullmatch(text):  # as most files write it: nothing to take off, nothing to weigh
+        return Decimal(text)
     bare = _GROUPING_SPACES.sub("", text).translate(_MINUS)
     sign = 1
     if bare.startswith("(") and bare.endswith(")"):
@@ -49,6 +53,18 @@ def read_decimal(text: str, decimal_mark: str) -> Decimal | None:
         sign *= word_sign
     digits = _plain_digits(found.group(), decimal_mark)
     return None if digits is None else sign * Decimal(digits)
+
+
+def read_marked(text: str, usual_mark: str) -> Decimal | None:
+    """The number in a text that shows its own decimal mark, which is believed before the file's usual one.
+
+    >>> read_marked("-12.50", ","), read_marked("1.234", ","), read_marked("7", ",")
+    (Decimal('-12.50'), Decimal('1234'), Decimal('7'))
+    """
+    if _PLAIN_MONEY.fullmatch(text):  # as nearly all files write it
+        return Decimal(text)
+    own_mark, certain = find_decimal_mark([text])
+    return read_decimal(text, own_mark if certain and ("." in text or "," in text) else usual_mark)
 
 
 def _plain_digits(number: str, decimal_mark: str) -> str | None:

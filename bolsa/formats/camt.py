@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import date
 from decimal import Decimal
+from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
 from xml.etree.ElementTree import Element, ParseError
@@ -16,7 +17,7 @@ from xml.etree.ElementTree import Element, ParseError
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
-from bolsa.core.amounts import find_decimal_mark, read_decimal
+from bolsa.core.amounts import read_marked
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
@@ -24,6 +25,7 @@ from bolsa.formats.dates import day_or_month_end
 from bolsa.formats.spool import Spool
 from bolsa.formats.text import decode, lines_of
 
+_DAY = re.compile(r"\s*(\d{4})-(\d{2})-(\d{2})")
 _HOLDERS = ("Stmt", "Rpt", "Ntfctn")
 _CLOSING = ("CLBD", "ITBD", "CLAV")  # closing booked, interim booked, closing available: the first there is
 
@@ -202,17 +204,22 @@ def _balance_of(holder: Element, codes: tuple[str, ...], currency: str) -> tuple
 
 def _amount(element: Element | None):
     text = (element.text or "").strip() if element is not None else ""
-    return read_decimal(text, find_decimal_mark([text])[0]) if text else None
+    return read_marked(text, ".") if text else None
 
 
 def _day(element: Element, name: str, inner: str | None = None) -> date | None:
     """The day in a date element, which holds Dt or DtTm (or the inner element named)."""
     paths = [f"{name}/{inner}" if inner else name] if inner is not None else [f"{name}/Dt", f"{name}/DtTm", name]
     for path in paths:
-        match = re.match(r"\s*(\d{4})-(\d{2})-(\d{2})", _text(element, path))
+        match = _DAY.match(_text(element, path))
         if match:
-            return day_or_month_end(*(int(part) for part in match.groups()))
+            return _day_of(match[1], match[2], match[3])
     return None
+
+
+@lru_cache(20_000)  # a file names the same days again and again
+def _day_of(year: str, month: str, day: str) -> date | None:
+    return day_or_month_end(int(year), int(month), int(day))
 
 
 def _text(element: Element, path: str) -> str:

@@ -37,8 +37,9 @@ def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> Bro
     for record in _core(table, first, end):
         parsed = _Parsed(record, mapping)
         if not _may_skip(parsed, mapping, warnings):
-            rows.append(_row(parsed, mapping, signs, currency or default_currency))
-            balances.note(record, rows[-1])
+            row = _row(parsed, mapping, signs, currency or default_currency)
+            rows.append(row)
+            balances.note(record, row)
     balance_minor, balance_day = balances.last(warnings)
     return BroughtStatement(
         rows=rows,

@@ -2,6 +2,7 @@
 
 import re
 from datetime import date
+from functools import lru_cache
 
 from bolsa.core.months import Month
 
@@ -46,6 +47,7 @@ def day_or_month_end(year: int, month: int, day: int) -> date | None:
     return Month(year, month).day(day)
 
 
+@lru_cache(20_000)  # a file writes the same days again and again
 def read_day(text: str, order: str) -> date | None:
     """The day in the text, read in the order "ymd", "dmy" or "mdy"; a time, a weekday or a zone around it is ignored.
 

@@ -9,11 +9,11 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from xml.etree.ElementTree import Element
 
-from bolsa.core.amounts import find_decimal_mark
+from bolsa.core.amounts import find_decimal_mark, read_marked
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
-from bolsa.formats.ofx_leaves import read_amount, read_ofx_day, text_of
+from bolsa.formats.ofx_leaves import read_ofx_day, text_of
 from bolsa.formats.ofx_shares import read_shares
 from bolsa.formats.ofx_tree import Row, Tree, parse_tree
 from bolsa.formats.spool import Spool
@@ -116,7 +116,7 @@ def _investments(element: Element, tree: Tree, default_currency: str) -> Brought
 
 def _pending_row(element: Element, line: int, mark: str, currency: str) -> BroughtRow:
     """A row of the list of pending transactions (OFX 2.2, section 11.4.3.5)."""
-    amount, day = read_amount(text_of(element, "TRNAMT"), mark), read_ofx_day(text_of(element, "DTTRAN"))
+    amount, day = read_marked(text_of(element, "TRNAMT"), mark), read_ofx_day(text_of(element, "DTTRAN"))
     if amount is None or day is None:
         lacking = "amount (TRNAMT)" if amount is None else "date (DTTRAN)"
         raise UnreadableFile(f"This <STMTTRNP> has no {lacking}.", line=line)
@@ -127,7 +127,7 @@ def _pending_row(element: Element, line: int, mark: str, currency: str) -> Broug
 
 def _row(row: Row, mark: str, currency: str, warnings: dict[str, None]) -> BroughtRow:
     element, line = row.element, row.line
-    amount = read_amount(text_of(element, "TRNAMT"), mark)
+    amount = read_marked(text_of(element, "TRNAMT"), mark)
     if amount is None:
         raise UnreadableFile("This <STMTTRN> has no amount (TRNAMT).", line=line, found=text_of(element, "TRNAMT"))
     posted = text_of(element, "DTPOSTED") or text_of(element, "DTUSER") or text_of(element, "DTAVAIL")
@@ -185,7 +185,7 @@ def _balance(element: Element, mark: str, currency: str, warnings: dict[str, Non
     if ledger is None:
         return None, None
     amount_text, day_text = text_of(ledger, "BALAMT"), text_of(ledger, "DTASOF")
-    amount = read_amount(amount_text, mark)
+    amount = read_marked(amount_text, mark)
     day = read_ofx_day(day_text) or read_ofx_day(text_of(element, "BANKTRANLIST/DTEND"))
     if amount is None or day is None:
         warnings["The file's closing balance could not be read, so there is nothing to compare with."] = None

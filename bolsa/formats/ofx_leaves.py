@@ -3,21 +3,13 @@
 import html
 import re
 from datetime import date
-from decimal import Decimal
+from functools import lru_cache
 from xml.etree.ElementTree import Element
 
-from bolsa.core.amounts import find_decimal_mark, read_decimal
 from bolsa.formats.dates import day_or_month_end
 
 
-def read_amount(text: str, mark: str) -> Decimal | None:
-    """The amount: a text that shows its own decimal mark is believed before the file's usual one."""
-    if "." not in text and "," not in text:
-        return read_decimal(text, mark)
-    own_mark, certain = find_decimal_mark([text])
-    return read_decimal(text, own_mark if certain else mark)
-
-
+@lru_cache(20_000)  # a file names the same days again and again
 def read_ofx_day(text: str) -> date | None:
     """The day of an OFX date-time (YYYYMMDD, then perhaps time, fraction and [offset:zone]), as the bank wrote it.
 

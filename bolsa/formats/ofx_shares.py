@@ -7,11 +7,12 @@ INVBANKTRAN) is not read here.
 from decimal import Decimal
 from xml.etree.ElementTree import Element
 
+from bolsa.core.amounts import read_marked
 from bolsa.core.bringing.rows import BroughtMove, BroughtPosition, BroughtShares
 from bolsa.core.holdings.shares import E8, MOST_SHARES
 from bolsa.core.money import to_minor
 from bolsa.errors import UnreadableFile
-from bolsa.formats.ofx_leaves import read_amount, read_ofx_day, text_of
+from bolsa.formats.ofx_leaves import read_ofx_day, text_of
 
 # The element of a transaction, the kind of move, and which way its units go: UNITS is signed in a statement, yet banks send
 # sales without the sign, so the element decides (0: as signed).
@@ -33,7 +34,7 @@ def read_shares(root: Element, statement: Element, currency: str) -> BroughtShar
             moves.append(_move(element, names, currency))
         elif element.tag in _POSITIONS:
             code = text_of(element, "UNIQUEID")
-            units, day = read_amount(text_of(element, "UNITS"), "."), read_ofx_day(text_of(element, "DTPRICEASOF"))
+            units, day = read_marked(text_of(element, "UNITS"), "."), read_ofx_day(text_of(element, "DTPRICEASOF"))
             if units is None or not (as_of or day):
                 raise UnreadableFile(f"This <{element.tag}> has no units (UNITS) or no day (DTASOF).", found=code)
             short = text_of(element, "POSTYPE").upper() == "SHORT" and units > 0
@@ -50,11 +51,11 @@ def _move(element: Element, names: dict[str, str], currency: str) -> BroughtMove
     kind, way = _MOVES[element.tag]
     code, day = text_of(element, "UNIQUEID"), read_ofx_day(text_of(element, "DTTRADE"))
     if element.tag == "SPLIT":
-        old, new = read_amount(text_of(element, "OLDUNITS"), "."), read_amount(text_of(element, "NEWUNITS"), ".")
+        old, new = read_marked(text_of(element, "OLDUNITS"), "."), read_marked(text_of(element, "NEWUNITS"), ".")
         units = new - old if old is not None and new is not None else None
         reason = f"split {text_of(element, 'NUMERATOR')} for {text_of(element, 'DENOMINATOR')}".strip()
     else:
-        units, reason = read_amount(text_of(element, "UNITS"), "."), text_of(element, "MEMO")
+        units, reason = read_marked(text_of(element, "UNITS"), "."), text_of(element, "MEMO")
     if units is None or day is None:
         lacking = "number of units (UNITS)" if units is None else "day (DTTRADE)"
         raise UnreadableFile(f"This <{element.tag}> has no {lacking}.", found=text_of(element, "FITID"))
@@ -62,7 +63,7 @@ def _move(element: Element, names: dict[str, str], currency: str) -> BroughtMove
         way = -1 if text_of(element, "TFERACTION").upper() == "OUT" else 1
         kind, reason = ("out" if way < 0 else "in"), reason or "transferred, as the institution says"
     units = abs(units) * way if way else units
-    total = read_amount(text_of(element, "TOTAL"), ".")
+    total = read_marked(text_of(element, "TOTAL"), ".")
     return BroughtMove(
         code, names.get(code, code), day, kind, _e8(units), to_minor(total, currency) if total is not None else None, reason,
         text_of(element, "FITID"),

@@ -1,7 +1,8 @@
 """Opening the one file, and the one way to change it: `with atomic(db):`."""
 
+import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -12,9 +13,10 @@ BUSY_TIMEOUT_MS = 10_000
 
 class Household(sqlite3.Connection):
     """A connection that remembers of its open transaction whether a change inside it failed (then the whole fails), and which
-    step of the journal is being recorded."""
+    step of the journal is being recorded; or that none may begin now."""
 
     is_doomed = False
+    records_nothing = False
     running_step: int | None = None
 
 
@@ -92,3 +94,20 @@ def reading(db: sqlite3.Connection) -> Iterator[None]:
         yield
     finally:
         db.execute("COMMIT")
+
+
+@contextmanager
+def without_triggers(db: sqlite3.Connection, names: Iterable[str]) -> Iterator[None]:
+    """Takes triggers away while many rows are written, and puts them back: running for each row, they take longer than the rows.
+
+    It is part of a transaction, so nobody else ever sees the file without them, and an error inside takes all of it back.
+    """
+    if not db.in_transaction:
+        raise RuntimeError("triggers are set aside inside a transaction only")
+    sql = "SELECT name, sql FROM sqlite_master WHERE type = 'trigger' AND name IN (SELECT value FROM json_each(:names))"
+    aside = db.execute(sql, {"names": json.dumps(list(names))}).fetchall()
+    for trigger in aside:
+        db.execute(f"DROP TRIGGER {trigger['name']}")
+    yield
+    for trigger in aside:
+        db.execute(trigger["sql"])

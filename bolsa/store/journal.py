@@ -7,11 +7,15 @@ records its batch instead of row images.
 
 import json
 import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 
 from bolsa.errors import Conflict, NotFound
-from bolsa.store.connection import Household
+from bolsa.store.connection import Household, without_triggers
 from bolsa.store.tables import JOURNALLED
+
+MANY = 500  # rows from which on setting the journal aside pays
 
 
 @dataclass(frozen=True)
@@ -54,11 +58,28 @@ INSERT_STEP = "INSERT INTO journal_step (at, member_id, sentence, batch_id) VALU
 
 def begin_step(db: Household, at: str, member_id: int | None, *, batch_id: int | None = None) -> int:
     """Begins to record a step and gives its id. With `batch_id` no row images are kept: the batch knows what it made."""
+    if batch_id is None and db.records_nothing:
+        raise RuntimeError("a step cannot be recorded while the journal is set aside")
     values = {"at": at, "member_id": member_id, "sentence": "", "batch_id": batch_id}
     db.running_step = db.execute(INSERT_STEP, values).lastrowid
     if batch_id is None:
         db.execute("INSERT INTO journal_step_now (step_id) VALUES (:id)", {"id": db.running_step})
     return db.running_step
+
+
+@contextmanager
+def set_aside(db: Household, rows: int) -> Iterator[None]:
+    """While a batch writes its rows, which no step records, keeps the journal from asking for each of them whether one does."""
+    if rows < MANY or db.execute("SELECT EXISTS (SELECT 1 FROM journal_step_now)").fetchone()[0]:
+        yield
+        return
+    tables, events = ("brought_row", "entry", "line"), ("insert", "update")
+    db.records_nothing = True
+    try:
+        with without_triggers(db, [f"journal_{table}_{event}" for table in tables for event in events]):
+            yield
+    finally:
+        db.records_nothing = False
 
 
 def find_running(db: Household) -> int | None:

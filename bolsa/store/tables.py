@@ -75,7 +75,6 @@ TABLES = (
     Table("journal_step", is_journalled=False, stays=_ONLY_HERE),
     Table("journal_change", is_journalled=False, stays=_ONLY_HERE),
     Table("journal_step_now", is_journalled=False, stays=_ONLY_HERE),
-    Table("many_lines_now", is_journalled=False, stays="a switch of the running program"),
     Table("sitting", is_journalled=False, stays="where a sitting was left"),
     Table("setting", is_journalled=False, stays="how this program reads and shows"),
 )  # fmt: skip

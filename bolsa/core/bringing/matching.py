@@ -122,6 +122,8 @@ class _Judge:
         return Verdict("known", False, reason, before.line_id, before.id)
 
     def _by_text(self, row: BroughtRow) -> Verdict | None:
+        if not self.by_text:  # a first file: nothing was brought before
+            return None
         for before in self._free(self.by_text.get(_print_of(row.day, row.amount_minor, row.raw_text))):
             if not (before.bank_ref and row.bank_ref):
                 return self._known(before, "the same day, amount and text")

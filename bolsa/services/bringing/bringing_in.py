@@ -20,6 +20,7 @@ from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.holdings import shares
 from bolsa.services.progress import Report, silent
+from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares, connections
 from bolsa.store.bringing.batches import Batch, BatchCount
@@ -60,7 +61,8 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
         _remember_numbers(db, by, batch_id)
         with change(db, by, batch_id=batch_id) as done:
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
-            _write_all(db, by, batch_id, sum(counts.values()), report)
+            with journal.set_aside(db, sum(counts.values())):
+                _write_all(db, by, batch_id, sum(counts.values()), report)
             invested = brought_shares.list_shares(db, batch_id)
             moves = sum(shares.write_shares(db, batch_id, accounts.get_account(db, id_), said) for id_, said in invested.items())
             batches.change_batch_state(db, batch_id, "brought", by.at)

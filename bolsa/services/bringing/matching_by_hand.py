@@ -33,7 +33,7 @@ def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[i
             raise InvalidInput("One of the two is reconciled; reopen its statement under Check first.")
         done.sentence = f"Matched {typed.payee} with what the bank sent as {sent.payee}"
         entries.move_to_trash(db, sent.id, f"{sent.day.isoformat()} {sent.payee}, matched with {typed.payee}", by.at)
-        before = merging.merge_into_line(db, replace(row, match_line_id=here.id, verdict="matched"))
+        before = merging.merge_into_line(db, row._replace(match_line_id=here.id, verdict="matched"))
         brought.set_lines_of_rows(db, [(here.id, before, row.id)])
     return done
 

@@ -13,6 +13,7 @@ from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
 from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.holdings import shares
 from bolsa.services.progress import Report, silent
+from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares
 from bolsa.store.bringing.batches import BatchAccount
@@ -189,8 +190,9 @@ def stage_statements(
     lists_all = any(statement.lists_pending for statement in statements)
     closing = max((s for s in statements if s.balance_minor is not None), key=lambda s: s.balance_day, default=None)
     before = accounts.find_bank_balance(db, account.id, closing.balance_day) if closing else None
-    brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
-    judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
+    with journal.set_aside(db, sum(len(statement.rows) for statement in statements)):
+        brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
+        judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
     if closing and before is not None:
         off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing.balance_minor
         doubt_by_balances(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)

@@ -3,8 +3,8 @@
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date
+from typing import NamedTuple
 
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
@@ -16,8 +16,7 @@ OVERRULED = "as you decided"  # the reason of a row the user decided about
 NOT_JUDGED = Verdict("new", True)
 
 
-@dataclass(frozen=True)
-class StoredRow:
+class StoredRow(NamedTuple):
     """A row of a batch with its verdict; `line_id` is what it became."""
 
     id: int
@@ -97,7 +96,7 @@ def _row(row: sqlite3.Row) -> StoredRow:
     values[8] = date.fromisoformat(values[8]) if values[8] else None
     values[10] = bool(values[10])
     values[12] = bool(values[12])
-    return StoredRow(*values)
+    return StoredRow._make(values)
 
 
 def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:

@@ -8,6 +8,7 @@ from datetime import date
 
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import NotFound
+from bolsa.store.connection import without_triggers
 from bolsa.store.ledger import payees, tags
 
 INSERT_ENTRY = """
@@ -31,46 +32,56 @@ ADD_TO_CATEGORIES = """
     FROM line WHERE id BETWEEN :first AND :last AND category_id IS NOT NULL GROUP BY 1, 2, 3
     ON CONFLICT DO UPDATE SET report_minor = report_minor + excluded.report_minor,
                               budget_minor = budget_minor + excluded.budget_minor"""
+MANY = 500  # entries from which on setting triggers aside pays
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
 
 def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[int, list[int]]]:
     """Writes balanced entries; gives each one's id and its lines' ids, in the order given.
 
-    One or a hundred thousand: the same two statements run for all of them.
+    One or a hundred thousand: the same two statements run for all of them. What triggers do for each of a few lines, three
+    statements do for many at once. It is part of the caller's transaction.
     """
     if not entries:
         return []
     payee_ids = payees.put_payees(db, (entry.payee for entry in entries))
     everyday_ids = {row["id"] for row in db.execute(EVERYDAY_ACCOUNTS)}
     entry_id, line_id = _last_id(db, "entry"), _last_id(db, "line")
-    entry_rows, line_rows, made = [], [], []
+    entry_rows, line_rows, tagged, made = [], [], [], []
     for entry in entries:
         entry_id += 1
         day = entry.day.isoformat()
         payee_id = payee_ids[entry.payee.casefold()]
         entry_rows.append((entry_id, day, payee_id, entry.memo, entry.note, entry.batch_id, entry.origin))
-        everyday = int(any(line.account_id in everyday_ids for line in entry.lines))
+        everyday = _is_everyday(entry, everyday_ids)
         first_line = line_id + 1
         for line in entry.lines:
             line_id += 1
             line_rows.append(_line_row(line_id, entry_id, line, day, everyday))
-        made.append((entry_id, list(range(first_line, line_id + 1))))
-    db.executemany(INSERT_ENTRY, entry_rows)
-    db.execute("INSERT INTO many_lines_now (reason) VALUES ('entries')")
-    db.executemany(INSERT_LINE, line_rows)
-    db.execute("DELETE FROM many_lines_now")
-    for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES):
-        db.execute(afterwards, {"first": made[0][1][0], "last": line_id})
-    for entry, (_, line_ids) in zip(entries, made, strict=True):
-        for line, id_ in zip(entry.lines, line_ids, strict=True):
             if line.tags:
-                tags.put_line_tags(db, id_, line.tags)
+                tagged.append((line_id, line.tags))
+        made.append((entry_id, list(range(first_line, line_id + 1))))
+    if len(entries) < MANY:
+        db.executemany(INSERT_ENTRY, entry_rows)
+        db.executemany(INSERT_LINE, line_rows)
+    else:
+        with without_triggers(db, ["line_added"]):
+            db.executemany(INSERT_ENTRY, entry_rows)
+            db.executemany(INSERT_LINE, line_rows)
+        for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES):
+            db.execute(afterwards, {"first": made[0][1][0], "last": line_id})
+    for id_, names in tagged:
+        tags.put_line_tags(db, id_, names)
     return made
 
 
 def insert_entry(db: sqlite3.Connection, entry: Entry) -> int:
     return insert_entries(db, [entry])[0][0]
+
+
+def _is_everyday(entry: Entry, everyday_ids: set[int]) -> int:
+    """1 if any line touches an everyday account, else 0."""
+    return int(not everyday_ids.isdisjoint(line.account_id for line in entry.lines))
 
 
 def _line_row(line_id: int | None, entry_id: int, line: Line, entry_day: str, everyday: int) -> tuple:
@@ -102,7 +113,7 @@ def change_entry(db: sqlite3.Connection, entry: Entry) -> None:
     words = {"payee_id": payee_id, "memo": entry.memo, "note": entry.note}
     db.execute(CHANGE_ENTRY, {"id": entry.id, "day": entry.day.isoformat(), **words})
     everyday_ids = {row["id"] for row in db.execute(EVERYDAY_ACCOUNTS)}
-    everyday = int(any(line.account_id in everyday_ids for line in entry.lines))
+    everyday = _is_everyday(entry, everyday_ids)
     kept = {"id": entry.id, "kept": json.dumps([line.id for line in entry.lines if line.id])}
     gone = "SELECT id FROM line WHERE entry_id = :id AND id NOT IN (SELECT value FROM json_each(:kept))"
     db.execute(f"DELETE FROM line_tag WHERE line_id IN ({gone})", kept)

@@ -1,0 +1,71 @@
+"""Measuring Bolsa: each figure as a time, as a ratio to the least that does the same work, and as growth with the household.
+
+Everything is measured in one run on one machine, so that the ratios mean something where the times do not. Times are the middle
+of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the household is made in
+household.py, the measures stand in pages.py and imports.py.
+"""
+
+import json
+import tempfile
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from bolsa.bench import imports, pages
+from bolsa.bench.household import build
+from bolsa.bench.timing import Machine
+from bolsa.services.house import files
+
+MEASURES = pages.MEASURES | imports.MEASURES
+
+
+@dataclass(frozen=True)
+class Figure:
+    """One measured thing at one size: milliseconds or lines a second (the middle of several), and times the floor's; whether the
+    machine was busy."""
+
+    name: str
+    size: int
+    value: float
+    ratio: float | None
+    unit: str
+    busy: bool
+
+
+def run(sizes: list[int], *, as_json: bool) -> None:
+    """Measures every size and prints the figures as they come, then how each grew from the smallest to the largest."""
+    machine = Machine()
+    figures: list[Figure] = []
+    with tempfile.TemporaryDirectory() as folder:
+        for size in sizes:
+            with closing(files.make_file(Path(folder) / f"{size}.bolsa")) as db:
+                by = build(db, size)
+                for name, measure in MEASURES.items():
+                    with machine.watched() as was_busy:
+                        value, ratio, *unit = measure(db, by)
+                    figures.append(Figure(name, size, value, ratio, *(unit or ["ms"]), busy=was_busy()))
+                    if not as_json:
+                        print(_line(figures[-1]), flush=True)
+    growth = _growth(figures, sizes)
+    if as_json:
+        print(json.dumps({"figures": [vars(f) for f in figures], "growth": growth}))
+        return
+    if len(sizes) > 1:
+        print(f"\nGrowth from {sizes[0]:,} to {sizes[-1]:,} entries")
+        for name, times in growth.items():
+            print(f"  {name:<34} {times:5.2f} ×")
+    busy = sum(figure.busy for figure in figures)
+    if busy:
+        print(f"\nThe machine was busy with something else during {busy} of {len(figures)} figures, marked with a tilde.")
+
+
+def _line(figure: Figure) -> str:
+    ratio = f"{figure.ratio:6.1f} × the floor" if figure.ratio else ""
+    mark = "~" if figure.busy else " "
+    return f"{figure.size:>8,} entries  {figure.name:<34} {mark}{figure.value:>10,.1f} {figure.unit:<7} {ratio}"
+
+
+def _growth(figures: list[Figure], sizes: list[int]) -> dict[str, float]:
+    by_key = {(f.name, f.size): f.value for f in figures if f.unit == "ms"}
+    names = dict.fromkeys(name for name, _ in by_key)
+    return {name: round(by_key[name, sizes[-1]] / by_key[name, sizes[0]], 2) for name in names}

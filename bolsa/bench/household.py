@@ -1,0 +1,51 @@
+"""A household to measure: so many entries over five years, of which the last two months hold the same at every size."""
+
+import random
+import sqlite3
+from datetime import date, timedelta
+
+from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.months import Month, months_between
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.clock import By
+from bolsa.services.house import households, past
+from bolsa.services.house.households import Household
+from bolsa.services.sorting import categories
+
+FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
+PAYEES, CATEGORIES = 400, 150
+RECENT, RECENT_ENTRIES = date(2026, 4, 1), 1_500
+UNSORTED_ROWS = 1_000
+
+
+def build(db: sqlite3.Connection, size: int) -> By:
+    """A household of so many entries over five years, deterministic, in six everyday accounts."""
+    dice = random.Random(size)  # noqa: S311 (made-up entries)
+    by = By(LAST, f"{LAST}T12:00:00Z")
+    households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
+    category_ids = [categories.add_category(db, by, f"Group {i // 8}", f"Category {i}").made for i in range(CATEGORIES)]
+    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)).made for i in range(6)]
+    past_days = (RECENT - FIRST).days
+    written = []
+    for i in range(size):
+        earlier = size - RECENT_ENTRIES
+        day = FIRST + timedelta(days=i * past_days // earlier) if i < earlier else RECENT + timedelta(days=(i - earlier) % 60)
+        category = 1 if i >= size - UNSORTED_ROWS else dice.choice(category_ids)
+        amount = -dice.randint(100, 20_000)
+        # Most of it lies in one account, as in life: that is the register that must stay quick.
+        account = account_ids[0] if dice.random() < 0.7 else dice.choice(account_ids)
+        line = Line(amount, "EUR", account_id=account, day=day, state="cleared")
+        written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, Line(-amount, "EUR", category_id=category, day=day))))
+        if len(written) == 50_000:
+            past.record_history(db, written)
+            written = []
+    past.record_history(db, written)
+    past.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], _placings(category_ids))
+    return by
+
+
+def _placings(category_ids: list[int]) -> list[past.Placing]:
+    """Each category's need placed every month of the five years, and three months ahead."""
+    months = months_between(Month.of(FIRST), Month.of(LAST) + 3)
+    return [past.Placing(id_, month, 9_000 + id_, min(month.first_day, LAST)) for month in months for id_ in category_ids]
