@@ -2,7 +2,6 @@
 
 import calendar
 import re
-from dataclasses import dataclass
 from datetime import date
 
 from bolsa.errors import InvalidInput
@@ -10,12 +9,27 @@ from bolsa.errors import InvalidInput
 _TEXT = re.compile(r"(\d{4})-(\d{2})")
 
 
-@dataclass(frozen=True, order=True)
-class Month:
-    """A month of the calendar, such as Month(2026, 5); orders and prints as 2026-05."""
+class Month(int):
+    """A month of the calendar, such as Month(2026, 5); orders and prints as 2026-05; a difference is a number of months.
 
-    year: int
-    number: int
+    It is the count of months since year 0, because the budget looks up and sorts months by the ten thousand.
+    """
+
+    __slots__ = ()
+
+    def __new__(cls, year: int, number: int) -> "Month":
+        return super().__new__(cls, year * 12 + number - 1)
+
+    def __getnewargs__(self) -> tuple[int, int]:  # type: ignore[override]
+        return self.year, self.number
+
+    @property
+    def year(self) -> int:
+        return int(self) // 12
+
+    @property
+    def number(self) -> int:
+        return int(self) % 12 + 1
 
     @classmethod
     def of(cls, day: date) -> "Month":
@@ -32,12 +46,14 @@ class Month:
     def __str__(self) -> str:
         return f"{self.year:04d}-{self.number:02d}"
 
-    def __add__(self, months: int) -> "Month":
-        index = self.year * 12 + self.number - 1 + months
-        return Month(index // 12, index % 12 + 1)
+    def __format__(self, spec: str) -> str:
+        return format(str(self), spec)
 
-    def __sub__(self, other: "Month") -> int:
-        return (self.year - other.year) * 12 + self.number - other.number
+    def __repr__(self) -> str:
+        return f"Month({self.year}, {self.number})"
+
+    def __add__(self, months: int) -> "Month":
+        return int.__new__(Month, int(self) + months)
 
     @property
     def first_day(self) -> date:

@@ -103,9 +103,9 @@ class Budgeting(HouseholdCase):
         for month in (MAY, JUNE):
             budgeting.fill(self.db, BY, month, [])
         # What carries over from May lessens June's need: twenty thousand once covers both until it is spent.
-        self.assertEqual(self.view().covered_until, MAY + 24)
+        self.assertEqual(self.view().budget.covered_until, MAY + 24)
         self.spends(20_000)
-        self.assertEqual(self.view().covered_until, MAY)
+        self.assertEqual(self.view().budget.covered_until, MAY)
 
     def test_a_category_out_of_the_budget_cannot_be_placed_into(self):
         for name in ("Pay", "Not sorted yet"):

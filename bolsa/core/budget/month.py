@@ -5,10 +5,13 @@ unplaced = balance of everyday accounts − Σ left − Σ placed in later month
 """
 
 from bisect import bisect_right
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from itertools import count
 
-from bolsa.core.months import Month, months_between
+from bolsa.core.months import Month
+
+MOST_AHEAD = 24  # months that "covered until" looks ahead
 
 
 @dataclass(frozen=True)
@@ -74,7 +77,7 @@ def expected_in(expected: Mapping[Month, int], month: Month) -> tuple[int, Month
     """The expected amount in a month and the month in which it was set: the latest figure set by hand carries on.
 
     >>> expected_in({Month(2026, 6): 600, Month(2026, 7): 0}, Month(2026, 12))
-    (0, Month(year=2026, number=7))
+    (0, Month(2026, 7))
     """
     set_months = sorted(expected)
     at = bisect_right(set_months, month)
@@ -116,44 +119,44 @@ def need_of(plan: CategoryPlan, expected_minor: int, carried_minor: int) -> Need
     return Need(expected_minor, -min(expected_minor, carried_minor))
 
 
-def walk(plan: CategoryPlan, first: Month, last: Month) -> list[CategoryMonth]:
-    """The category in every month from first to last, in one pass over its amounts.
+def walk(plan: CategoryPlan, first: Month) -> Iterator[CategoryMonth]:
+    """The category month by month from the first on, without end, in one pass over its amounts.
 
     Months before the first that have no amount pass on what is carried unchanged, but for the very next one, in which a rest
     returns or a shortfall is met; so only months with an amount are looked at there.
     """
     left, before = 0, None
-    for m in sorted({m for m in (*plan.placed, *plan.spent) if m < first}):
+    for m in sorted({m for amounts in (plan.placed, plan.spent) for m in amounts if m < first}):
         carried = carry(plan, left) if before is not None else 0
         left, before = carried + plan.placed.get(m, 0) - plan.spent.get(m, 0), m
     set_months = sorted(plan.expected)
-    months = []
-    for m in months_between(first, last):
+    for m in (first + ahead for ahead in count()):
         carried = carry(plan, left) if before is not None else 0
         returned = left - carried if before is not None and m - before == 1 else 0
         at = bisect_right(set_months, m)
         expected_from = set_months[at - 1] if at else None
         expected = plan.expected[expected_from] if expected_from else 0
         need, placed, spent = need_of(plan, expected, carried), plan.placed.get(m, 0), plan.spent.get(m, 0)
-        months.append(CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent))
+        yield CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent)
         left, before = carried + placed - spent, m
-    return months
 
 
 def category_month(plan: CategoryPlan, month: Month) -> CategoryMonth:
     """The category in one month."""
-    return walk(plan, month, month)[0]
+    return next(walk(plan, month))
 
 
 @dataclass(frozen=True)
 class BudgetMonth:
-    """The whole budget in one month. `balance_minor` is that of everyday accounts at the month's end;
-    `placed_later_minor` what was placed in later months, as known on the day of the view."""
+    """The whole budget in one month. `balance_minor` is that of everyday accounts at the month's end; `placed_later_minor` is
+    what was placed in later months, as known on the day of the view; `covered_until` the last month in which every need is met.
+    """
 
     month: Month
     rows: tuple[CategoryMonth, ...]
     balance_minor: int
     placed_later_minor: int
+    covered_until: Month | None
 
     @property
     def lefts_minor(self) -> int:
@@ -172,17 +175,19 @@ class BudgetMonth:
 
 
 def budget_month(plans: list[CategoryPlan], month: Month, balance_minor: int, placed_later_minor: int) -> BudgetMonth:
-    """The budget in a month: a row a plan, in the plans' order."""
-    rows = tuple(category_month(plan, month) for plan in plans)
-    return BudgetMonth(month, rows, balance_minor, placed_later_minor)
+    """The budget in a month: a row a plan, in the plans' order, and until when every need is met."""
+    courses = [walk(plan, month) for plan in plans]
+    rows = tuple(next(course) for course in courses)
+    return BudgetMonth(month, rows, balance_minor, placed_later_minor, _covered_until(rows, courses))
 
 
-def covered_until(plans: list[CategoryPlan], month: Month, ahead: int = 24) -> Month | None:
-    """The last month, from this one on, in which every need is met by what is placed; None if this one's is not."""
+def _covered_until(rows: tuple[CategoryMonth, ...], courses: list[Iterator[CategoryMonth]]) -> Month | None:
+    """The last month, from that of the rows on, in which every need is met by what is placed; None if theirs are not. It looks as
+    far as it must, and no more than MOST_AHEAD months."""
     covered = None
-    courses = [walk(plan, month, month + ahead) for plan in plans]
-    for rows in zip(*courses, strict=True):
+    for _ in range(MOST_AHEAD + 1):
         if any(row.still_needs_minor for row in rows) or not any(row.need_minor or row.there_minor for row in rows):
             break
         covered = rows[0].month
+        rows = tuple(next(course) for course in courses)
     return covered

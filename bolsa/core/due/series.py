@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 from statistics import median
+from typing import NamedTuple
 
 from bolsa.core.months import add_months
 
@@ -39,8 +40,7 @@ RHYTHMS = (
 )
 
 
-@dataclass(frozen=True)
-class Occurrence:
+class Occurrence(NamedTuple):
     """One time a payee's entry touched an account."""
 
     day: date

@@ -2,9 +2,10 @@
 
 import sqlite3
 from dataclasses import dataclass
+from itertools import islice
 
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
-from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, covered_until, walk
+from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, walk
 from bolsa.core.months import Month, months_between
 from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
@@ -47,7 +48,6 @@ class BudgetView:
     budget: BudgetMonth
     groups: tuple[BudgetGroup, ...]
     outside: tuple[OutsideSpending, ...]
-    covered_until: Month | None
     plans: tuple[tuple[Category, CategoryPlan], ...]
 
     def category(self, category_id: int) -> Category:
@@ -72,8 +72,7 @@ def budget_view(db: sqlite3.Connection, by: By, month: Month) -> BudgetView:
         outside = tuple(
             OutsideSpending(row["id"], row["name"], row["amount_minor"]) for row in budget.list_outside_spending(db, month)
         )
-    covered = covered_until([plan for _, plan in plans], month)
-    return BudgetView(figures, groups, outside, covered, tuple(plans))
+    return BudgetView(figures, groups, outside, tuple(plans))
 
 
 def _placed_later(db: sqlite3.Connection, plans: list[CategoryPlan], month: Month, present: Month) -> int:
@@ -208,7 +207,7 @@ def course_of(view: BudgetView, category_id: int, months: int = 12) -> list[Cate
     """A category's last months, this one included, oldest first."""
     plan = next(plan for category, plan in view.plans if category.id == category_id)
     last = view.budget.month
-    return walk(plan, last + (1 - months), last)
+    return list(islice(walk(plan, last + (1 - months)), months))
 
 
 def _require_planned(db: sqlite3.Connection, category_id: int) -> Category:

@@ -3,12 +3,13 @@
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date
+from typing import NamedTuple
 
 
-@dataclass(frozen=True)
-class RepeatedLine:
+class RepeatedLine(NamedTuple):
+    """A line on an everyday account whose payee came a few times."""
+
     payee: str
     account_id: int
     day: date
@@ -34,7 +35,7 @@ def list_occurrences(db: sqlite3.Connection, first: date, last: date, among: Ite
     those `among`."""
     ids = None if among is None else json.dumps(sorted(among))
     rows = db.execute(LIST_OCCURRENCES, {"first": first.isoformat(), "last": last.isoformat(), "among": ids})
-    return [RepeatedLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+    return [RepeatedLine(payee, account_id, date.fromisoformat(day), amount) for payee, account_id, day, amount in rows]
 
 
 LIST_AHEAD = """
