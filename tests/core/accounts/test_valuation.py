@@ -1,11 +1,11 @@
 """Values by curves, carried to month ends, and the holes that remain."""
 
 import unittest
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
-from bolsa.core.accounts.terms import Terms, next_day_of_month, used_of_limit
-from bolsa.core.accounts.valuation import Gap, Noted, fill_gap, find_gaps, list_carried, value_on
+from bolsa.core.accounts.terms import Terms
+from bolsa.core.accounts.valuation import DAYS_KNOWN, Gap, Noted, fill_gap, find_gaps, list_carried, value_on
 
 JAN = Noted(date(2026, 1, 31), 1_200_000)
 
@@ -54,19 +54,17 @@ class Gaps(unittest.TestCase):
         self.assertEqual(find_gaps([JAN], date(2026, 3, 1)), [])
         self.assertEqual(find_gaps([], date(2026, 3, 1)), [])
 
+    def test_the_last_day_a_value_is_known_and_the_first_it_is_not(self):
+        for days, is_hole in ((DAYS_KNOWN, False), (DAYS_KNOWN + 1, True)):
+            later = JAN.day + timedelta(days=days)
+            with self.subTest(days):
+                self.assertEqual(bool(find_gaps([JAN], later)), is_hole, "until today")
+                self.assertEqual(bool(find_gaps([JAN, Noted(later, 1)], later)), is_hole, "until the next value")
+        self.assertEqual(DAYS_KNOWN, 100)
 
-class CardTerms(unittest.TestCase):
-    def test_days_of_the_month_clamp(self):
-        for number, after, day in (
-            (31, date(2026, 2, 10), date(2026, 2, 28)), (31, date(2026, 2, 28), date(2026, 3, 31)),
-            (5, date(2026, 5, 5), date(2026, 6, 5)),
-        ):  # fmt: skip
-            with self.subTest(number=number, after=after):
-                self.assertEqual(next_day_of_month(number, after), day)
-
-    def test_the_use_of_a_limit(self):
-        self.assertEqual(used_of_limit(-50_000, 200_000), (50_000, 0.25))
-        self.assertEqual(used_of_limit(1_000, 200_000), (0, 0.0))
+    def test_a_month_end_is_carried_the_day_after_it(self):
+        for today, ends in ((date(2026, 2, 28), 0), (date(2026, 3, 1), 1)):
+            self.assertEqual(len(list_carried(Terms(curve="carry"), JAN, today)), ends)
 
 
 if __name__ == "__main__":

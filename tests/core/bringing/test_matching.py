@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.bringing.matching import KnownRow, OpenLine, judge_rows
+from bolsa.core.bringing.matching import DAYS_APART, DAYS_SAME_ID, KnownRow, OpenLine, judge_rows
 from bolsa.core.bringing.rows import BroughtRow
 
 DAY = date(2026, 5, 4)
@@ -81,6 +81,33 @@ class Judging(unittest.TestCase):
         old = [KnownRow(1, DAY, -2340, "GREBE STREET GROCER 0093", "q1", 5, "ofx")]
         self.assertEqual(kinds(judge_rows([BroughtRow(DAY, -2340, "Grebe Street Grocer")], old, [], "csv")), ["known"])
         self.assertEqual(kinds(judge_rows([BroughtRow(DAY, -2340, "Otter Books")], old, [], "csv")), ["new"])
+
+    def test_the_last_day_apart_that_matches_and_the_first_that_does_not(self):
+        self.assertEqual((DAYS_APART, DAYS_SAME_ID), (4, 10))
+        typed = [OpenLine(7, DAY, -1250, "Cormorant Café")]
+        for days, kind in ((4, "matched"), (5, "new"), (-4, "matched"), (-5, "new")):
+            with self.subTest(days):
+                row = BroughtRow(DAY + timedelta(days=days), -1250, "CORMORANT CAFE 0093")
+                self.assertEqual(kinds(judge_rows([row], [], typed, "csv")), [kind])
+
+    def test_the_last_day_apart_that_only_warns(self):
+        typed = [OpenLine(7, DAY, -1250, "Heron School")]
+        for days, kind in ((4, "suspicious"), (5, "new")):
+            row = BroughtRow(DAY + timedelta(days=days), -1250, "CORMORANT CAFE 0093")
+            self.assertEqual(kinds(judge_rows([row], [], typed, "csv")), [kind])
+
+    def test_the_last_day_an_id_is_the_same_and_the_first_it_was_given_out_again(self):
+        known = [KnownRow(1, DAY, -1250, "CORMORANT", "A1", 1, "csv")]
+        for days, same, other in (
+            (10, "known", "suspicious"),
+            (11, "new", "new"),
+            (-10, "known", "suspicious"),
+            (-11, "new", "new"),
+        ):
+            with self.subTest(days):
+                day = DAY + timedelta(days=days)
+                self.assertEqual(kinds(judge_rows([BroughtRow(day, -1250, "X", bank_ref="A1")], known, [], "csv")), [same])
+                self.assertEqual(kinds(judge_rows([BroughtRow(day, -1300, "X", bank_ref="A1")], known, [], "csv")), [other])
 
 
 if __name__ == "__main__":

@@ -1,12 +1,12 @@
-"""The life of a pending entry, and rows a bank's own balances speak against."""
+"""The life of a pending entry."""
 
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.bringing.doubts import find_doubtful
 from bolsa.core.bringing.matching import Verdict, judge_rows
-from bolsa.core.bringing.pending import PendingLine, find_booked, judge_pending
+from bolsa.core.bringing.pending import DAYS_TO_BOOK, SURELY_ALIKE, PendingLine, find_booked, judge_pending
 from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.ledger.payees import likeness
 
 DAY = date(2026, 5, 14)
 
@@ -48,6 +48,31 @@ class Booked(unittest.TestCase):
         twice = [row(-500, ref="A"), row(-500, ref="A")]
         self.assertEqual([v.kind for v in judge_rows(twice, [], [], "ofx", {0: verdict})], ["matched", "known"])
 
+    def test_the_last_day_to_book_and_the_first_too_late(self):
+        self.assertEqual(DAYS_TO_BOOK, 10)
+        for days, found in ((10, {0: 1}), (11, {}), (-10, {0: 1}), (-11, {})):
+            with self.subTest(days):
+                self.assertEqual(self.booked([row(-6000, days=days)], [line(1, -6000)]), found)
+
+    def test_how_far_a_reservation_may_move(self):
+        for before, now, found in (
+            (-6000, -12000, {0: 1}), (-6000, -12001, {}), (-6000, -3000, {0: 1}), (-6000, -2999, {}), (-6000, 6100, {}),
+        ):  # fmt: skip
+            with self.subTest(now):
+                self.assertEqual(self.booked([row(now)], [line(1, before)]), found)
+
+    def test_how_alike_the_texts_must_be(self):
+        here = "QUAYSIDE DIESEL"
+        for text, least, same_amount, moved in (
+            ("QUAYSIDE DIESEL LTD", SURELY_ALIKE, {0: 1}, {0: 1}),
+            ("QUAYSIDE KIOSK", 60, {0: 1}, {}),
+            ("OTTER BOOKS", 0, {}, {}),
+        ):
+            with self.subTest(text):
+                self.assertGreaterEqual(likeness(here, text), least)
+                self.assertEqual(self.booked([row(-6000, text)], [line(1, -6000, here)]), same_amount)
+                self.assertEqual(self.booked([row(-6100, text)], [line(1, -6000, here)]), moved)
+
 
 class StillPending(unittest.TestCase):
     def judge(self, rows, pending, lists_all=True):
@@ -65,24 +90,6 @@ class StillPending(unittest.TestCase):
     def test_without_references_day_and_likeness_tell(self):
         self.assertEqual(self.judge([row(-6100, pending=True)], [line(1, -6000)]), ([("changed", 1)], []))
         self.assertEqual(self.judge([row(-6100, days=1, pending=True)], [line(1, -6000)]), ([("new", None)], [1]))
-
-
-class SpokenAgainstByTheBalance(unittest.TestCase):
-    def doubtful(self, rows, off):
-        found = find_doubtful(rows, off)
-        return found[0] if found else None
-
-    def test_a_row_sent_twice_that_the_balance_counts_once(self):
-        twice = [row(-500, ref="A"), row(-200), row(-500, ref="A-R")]
-        self.assertEqual(self.doubtful(twice, -500), 2)
-        self.assertIsNone(self.doubtful(twice, 0), "two true purchases")
-
-    def test_a_row_whose_sign_the_balance_turns(self):
-        self.assertEqual(self.doubtful([row(500), row(-200)], 1_000), 0)
-        self.assertIsNone(self.doubtful([row(500), row(500, days=1)], 1_000), "either could be meant")
-
-    def test_a_difference_no_row_explains_is_left_to_check(self):
-        self.assertIsNone(self.doubtful([row(500), row(-200)], 301))
 
 
 if __name__ == "__main__":

@@ -1,13 +1,11 @@
 """The budget's arithmetic: the worked examples of its definition, and what holds for any history."""
 
 import unittest
-from dataclasses import replace
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.budget.filling import fill_needs, shift_sources
-from bolsa.core.budget.month import CategoryPlan, budget_month, carry, category_month, expected_in
+from bolsa.core.budget.month import MOST_AHEAD, CategoryPlan, budget_month, carry, category_month, expected_in
 from bolsa.core.months import Month, months_between
 
 JAN = Month(2026, 1)
@@ -79,22 +77,15 @@ class TheWhole(unittest.TestCase):
         view = budget_month(plans, month, balance, later)
         self.assertEqual(view.unplaced_minor + view.lefts_minor + later, balance)
 
-    @given(st.lists(PLANS, max_size=6), st.integers(0, 23), st.integers(-1000, 200_000))
-    def test_filling_goes_in_order_and_never_beyond_the_money(self, plans, i, there):
-        rows = [category_month(replace(plan, category_id=n), JAN + i) for n, plan in enumerate(plans)]
-        filling = fill_needs(rows, there)
-        self.assertLessEqual(filling.placed_minor, max(0, there))
-        if filling.is_short:
-            self.assertEqual(filling.placed_minor, max(0, there))
+    def test_covered_until_stops_at_the_first_unmet_need_and_after_two_years(self):
+        def covered(placed_months, spent=100):
+            placed, spends = ({JAN + i: amount for i in range(placed_months)} for amount in (100, spent))
+            return budget_month([CategoryPlan(1, expected={JAN: 100}, placed=placed, spent=spends)], JAN, 0, 0).covered_until
 
-    def test_a_shortfall_comes_from_the_last_in_priority_and_never_from_what_is_awaited(self):
-        rows = [
-            category_month(CategoryPlan(1, expected={JAN: 5000}, placed={JAN: 5000}, spent={JAN: 1000}), JAN),
-            category_month(CategoryPlan(2, placed={JAN: 7000}), JAN),
-            category_month(CategoryPlan(3, spent={JAN: 2500}), JAN),
-            category_month(CategoryPlan(4, placed={JAN: 900}), JAN),
-        ]
-        self.assertEqual(shift_sources(rows, 3), [(4, 900), (2, 7000)])
+        self.assertEqual([covered(n) for n in (0, 1, 3, 24, 25, 26, 40)], [None, JAN, JAN + 2, JAN + 23, *[JAN + MOST_AHEAD] * 3])
+        self.assertIsNone(budget_month([CategoryPlan(1)], JAN, 0, 0).covered_until, "nothing is planned, nothing covered")
+        self.assertEqual(covered(1, spent=40), JAN, "what is left meets a part of the next need")
+        self.assertEqual(covered(1, spent=0), JAN + MOST_AHEAD, "what is left meets all of them")
 
 
 if __name__ == "__main__":

@@ -8,8 +8,19 @@ from datetime import date, timedelta
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bolsa.core.checking.check import Check, OpenItem, Period, seam_between
-from bolsa.core.checking.suspects import BankRow, ChangedLine, Evidence, Usual, find_suspects, sums_to
+from bolsa.core.checking.check import Check, OpenItem
+from bolsa.core.checking.suspects import (
+    DAYS_TWICE,
+    DAYS_TWICE_EVIDENT,
+    MOST_LINES_IN_SUM,
+    MOST_OF_A_KIND,
+    BankRow,
+    ChangedLine,
+    Evidence,
+    Usual,
+    find_suspects,
+    sums_to,
+)
 
 DAY = date(2026, 5, 14)
 
@@ -103,6 +114,38 @@ class EachKind(unittest.TestCase):
         self.assertEqual(first.cures[0].line_ids, (1, 3, 4))
 
 
+class Thresholds(unittest.TestCase):
+    """The last that counts, and the first that does not."""
+
+    def kinds(self, *found):
+        return {suspect.kind for suspect in look(*found)}
+
+    def test_days_between_two_that_are_one(self):
+        self.assertEqual((DAYS_TWICE, DAYS_TWICE_EVIDENT), (4, 10))
+        for days, bank, is_twice in ((4, None, True), (5, None, False), (10, -1995, True), (11, -1995, False)):
+            with self.subTest(days=days, bank=bank):
+                found = self.kinds(-1995, item(1, -1995, bank=bank), item(2, -1995, days=days))
+                self.assertEqual("twice" in found, is_twice)
+
+    def test_a_usual_amount_may_move_by_a_fifth(self):
+        usual = Usual("Halden Mutual", 4, DAY, 500)
+        for amount, is_it in ((400, True), (399, False), (600, True), (601, False), (-500, False)):
+            with self.subTest(amount):
+                self.assertEqual("usual" in {s.kind for s in look(amount, usual=(usual,))}, is_it)
+
+    def test_a_sum_of_four_lines_but_not_of_five(self):
+        lines = [item(n, -(10**n), ticked=False) for n in range(1, 6)]
+        self.assertEqual(MOST_LINES_IN_SUM, 4)
+        self.assertIn("sum", self.kinds(sum(line.amount_minor for line in lines[:4]), *lines))
+        self.assertNotIn("sum", self.kinds(sum(line.amount_minor for line in lines), *lines))
+
+    def test_three_of_a_kind_are_shown(self):
+        lines = [item(n, -100 - n, ticked=False) for n in range(10)]
+        sums = [s for s in look(-209, *lines) if s.kind == "sum"]
+        self.assertEqual(len(sums), MOST_OF_A_KIND)
+        self.assertIn("one of 5 sums", sums[0].reason)
+
+
 class Mixtures(unittest.TestCase):
     def test_two_proofs_that_only_together_explain_it(self):
         found = look(-2345 - 1995, item(1, -2354, bank=-2345), item(2, -1995, bank=-1995), item(3, -1995, days=1))
@@ -156,22 +199,6 @@ def every_cure_of_the_whole_closes_the_gap(self, amounts, data):
 
 class Properties(unittest.TestCase):
     test_every_cure_moves_the_gap_by_its_effect = every_cure_of_the_whole_closes_the_gap
-
-
-class Seams(unittest.TestCase):
-    def test_gaps_overlaps_and_a_broken_chain_are_named(self):
-        before = Period(date(2026, 3, 31), 0, 500)
-        for after, words in (
-            (Period(date(2026, 4, 30), 500, 700), ""),
-            (Period(date(2026, 4, 30), 500, 700, date(2026, 4, 1)), ""),
-            (Period(date(2026, 4, 30), 480, 700), "does not open"),
-            (Period(date(2026, 4, 30), 500, 700, date(2026, 3, 30)), "overlaps the one before by 2 days"),
-            (Period(date(2026, 4, 30), 500, 700, date(2026, 4, 3)), "leaves 2 days unchecked"),
-        ):
-            with self.subTest(words):
-                self.assertTrue(
-                    seam_between(before, after).startswith(words) and bool(words) == bool(seam_between(before, after))
-                )
 
 
 if __name__ == "__main__":

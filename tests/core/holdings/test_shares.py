@@ -7,7 +7,18 @@ from datetime import date, timedelta
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from bolsa.core.holdings.shares import E8, KINDS, Move, check_move, find_share_suspects, parse_shares, position_on, shares_text
+from bolsa.core.holdings.shares import (
+    DAYS_TO_SETTLE,
+    E8,
+    KINDS,
+    MOST_SHARES,
+    Move,
+    check_move,
+    find_share_suspects,
+    parse_shares,
+    position_on,
+    shares_text,
+)
 from bolsa.errors import InvalidInput
 
 DAY = date(2026, 4, 30)
@@ -52,6 +63,27 @@ class Suspects(unittest.TestCase):
         for name, here, there, verb in cases:
             with self.subTest(name):
                 self.assertEqual(self.found(here, there)[0], verb)
+
+    def test_the_last_day_that_counts_and_the_first_that_does_not(self):
+        self.assertEqual(DAYS_TO_SETTLE, 4)
+        start = (400, "opening", 40)
+        for name, here, there, verbs in (
+            ("there twice, four days apart", moves(start, (30, "reinvest", 0.8), (26, "reinvest", 0.8)), 40.8, ["remove"]),
+            ("there twice, five days apart", moves(start, (30, "reinvest", 0.8), (25, "reinvest", 0.8)), 40.8, []),
+            ("four days before the list", moves(start, (4, "sell", -0.13)), 40, []),
+            ("three days before the list", moves(start, (3, "sell", -0.13)), 40, ["date"]),
+            ("four days after the list", moves(start, (-4, "buy", 0.13)), 40.13, ["date"]),
+            ("five days after the list", moves(start, (-5, "buy", 0.13)), 40.13, []),
+        ):
+            with self.subTest(name):
+                sent = [replace(move, bank_ref=f"B{move.id}") for move in here]
+                self.assertEqual(self.found(sent, there), verbs)
+
+    def test_the_most_shares_and_one_more(self):
+        self.assertEqual(parse_shares(str(MOST_SHARES)), MOST_SHARES * E8)
+        for text in (str(MOST_SHARES + 1), "0.000000001"):
+            with self.subTest(text), self.assertRaises(InvalidInput):
+                parse_shares(text)
 
     def test_what_agrees_has_no_suspects_and_what_nothing_explains_has_none_either(self):
         here = moves((400, "opening", 40), (30, "buy", 5))

@@ -3,7 +3,6 @@
 import unittest
 from datetime import date
 
-from bolsa.core.ledger.day_words import read_day_words
 from bolsa.core.ledger.quick_line import LastEntry, Part, Vocabulary, complete, fill_from_last, understand
 from bolsa.errors import InvalidInput
 
@@ -94,17 +93,6 @@ class QuickLines(unittest.TestCase):
         ):
             with self.subTest(typed):
                 self.assertEqual(complete(typed, WORDS), full)
-
-
-class DayWords(unittest.TestCase):
-    def test_words_name_the_latest_such_day(self):
-        for words, day in (
-            (["today"], DAY), (["thu"], date(2026, 5, 7)), (["31/12"], date(2025, 12, 31)), (["3.5."], date(2026, 5, 3)),
-            (["14", "may"], DAY), (["15", "May"], date(2025, 5, 15)), (["2026-02-30"], None), (["mayday"], None),
-            (["99/9"], None),
-        ):  # fmt: skip
-            with self.subTest(words):
-                self.assertEqual(read_day_words(words, DAY), day)
 
 
 if __name__ == "__main__":

@@ -1,13 +1,8 @@
-"""Suggestions, transfers, series."""
+"""Suggestions learned from past decisions."""
 
 import unittest
-from datetime import date, timedelta
 
-from bolsa.core.due.series import Occurrence, dues_of, find_series, money_curve
-from bolsa.core.sorting.suggestions import Decision, suggest
-from bolsa.core.sorting.transfers import Side, propose_transfers
-
-DAY = date(2026, 5, 14)
+from bolsa.core.sorting.suggestions import MOST_CHOICES, SURE_ENOUGH, Decision, suggest
 
 
 class Suggestions(unittest.TestCase):
@@ -24,51 +19,23 @@ class Suggestions(unittest.TestCase):
     def test_nothing_is_suggested_from_nothing(self):
         self.assertIsNone(suggest([], amount_minor=1, account_id=1, weekday=1))
 
+    def test_how_sure_is_sure_enough(self):
+        self.assertEqual(SURE_ENOUGH, 0.6)
+        for right, wrong, is_guess in ((2, 1, True), (1, 0, True), (1, 1, False), (5, 3, True), (4, 3, False)):
+            past = [Decision(4, -1, 1, 0)] * right + [Decision(5, -1, 1, 0)] * wrong
+            with self.subTest(right=right, wrong=wrong):
+                self.assertEqual(suggest(past, amount_minor=-9, account_id=9, weekday=9).is_guess, is_guess)
 
-class Transfers(unittest.TestCase):
-    def side(self, entry_id, account, amount, days=0, text=""):
-        return Side(entry_id, account, f"Account {account}", DAY + timedelta(days=days), amount, "EUR", text)
+    def test_a_narrower_circumstance_speaks_from_three_cases_on(self):
+        for cases, words in ((2, "times"), (3, "times at this amount")):
+            past = [Decision(4, -1, 1, 0)] * 4 + [Decision(5, -1, 1, 0)] * 4 + [Decision(6, -700, 1, 0)] * cases
+            found = suggest(past, amount_minor=-700, account_id=9, weekday=9)
+            with self.subTest(cases):
+                self.assertTrue(found.reason.endswith(words), found.reason)
 
-    def test_opposite_entries_near_each_other_are_one_transfer(self):
-        found = propose_transfers(
-            [self.side(1, 1, -25000, text="TRANSFER 0093"), self.side(2, 2, 25000, 2), self.side(3, 3, 25000, 9)]
-        )
-        self.assertEqual([(p.out.entry_id, p.into.entry_id) for p in found], [(1, 2)])
-        self.assertIn("2 days apart", found[0].reason)
-
-    def test_each_side_is_used_once_and_rivals_lower_the_certainty(self):
-        found = propose_transfers([self.side(1, 1, -500), self.side(2, 2, 500), self.side(3, 3, 500, 1)])
-        self.assertEqual(len(found), 1)
-        self.assertLess(found[0].certainty, 0.8)
-
-    def test_one_account_or_two_currencies_make_no_transfer(self):
-        self.assertEqual(propose_transfers([self.side(1, 1, -500), self.side(2, 1, 500)]), [])
-
-
-class SeriesFound(unittest.TestCase):
-    def monthly(self, count, amount=-1000):
-        return [Occurrence(date(2026 + (i // 12), i % 12 + 1, 31 if i % 12 in (0, 2) else 28), amount) for i in range(count)]
-
-    def test_a_monthly_bill_near_the_month_end_is_found_and_due_again(self):
-        series = find_series("Heron School", 1, self.monthly(5))
-        self.assertEqual(series.rhythm.label, "monthly")
-        dues = dues_of(series, date(2026, 6, 10), date(2026, 7, 31), date(2026, 6, 9))
-        self.assertEqual([(d.day, d.late_days) for d in dues], [(date(2026, 6, 28), 0), (date(2026, 7, 28), 0)])
-
-    def test_late_is_said_only_where_the_books_reach(self):
-        series = find_series("Tidewater", 1, self.monthly(5))
-        late = dues_of(series, date(2026, 7, 6), date(2026, 7, 10), date(2026, 7, 6))
-        self.assertEqual([(d.day, d.late_days) for d in late], [(date(2026, 6, 28), 8)])
-        unknown = dues_of(series, date(2026, 7, 6), date(2026, 7, 10), date(2026, 6, 20))
-        self.assertEqual([(d.day, d.late_days) for d in unknown], [(date(2026, 7, 6), 0)])
-
-    def test_a_shop_is_no_series(self):
-        days = [Occurrence(DAY - timedelta(days=d), -1000) for d in (90, 71, 65, 40, 12, 3)]
-        self.assertIsNone(find_series("Grocer", 1, days))
-
-    def test_the_curve_steps_at_each_days_end(self):
-        curve = money_curve(1000, DAY, 3, [(DAY + timedelta(days=1), -400), (DAY + timedelta(days=3), 50)])
-        self.assertEqual([p.balance_minor for p in curve], [1000, 600, 600, 650])
+    def test_five_choices_at_most(self):
+        past = [Decision(n, -1, 1, 0) for n in range(9)]
+        self.assertEqual(len(suggest(past, amount_minor=-1, account_id=1, weekday=0).choices), MOST_CHOICES)
 
 
 if __name__ == "__main__":
