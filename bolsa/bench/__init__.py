@@ -42,8 +42,8 @@ def run(sizes: list[int], *, as_json: bool) -> None:
                 by = build(db, size)
                 for name, measure in MEASURES.items():
                     with machine.watched() as was_busy:
-                        value, ratio, *unit = measure(db, by)
-                    figures.append(Figure(name, size, value, ratio, *(unit or ["ms"]), busy=was_busy()))
+                        value, ratio, unit = (*measure(db, by), "ms")[:3]
+                    figures.append(Figure(name, size, value, ratio, unit, busy=was_busy()))
                     if not as_json:
                         print(_line(figures[-1]), flush=True)
     growth = _growth(figures, sizes)

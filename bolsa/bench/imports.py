@@ -7,6 +7,7 @@ import statistics
 from collections.abc import Callable, Iterator
 from contextlib import closing
 from datetime import date, timedelta
+from functools import partial
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -29,10 +30,10 @@ def _import(db: sqlite3.Connection, by: By, first_year: int, make_file: Callable
         for year in range(first_year, first_year + IMPORT_ROUNDS):
             content = make_file(year)
             last = {table: _last_id(db, table) for table in NAMED + TIMED}
-            took = seconds(lambda content=content: bringing_in.import_file(db, by, "bench", content, Answers(2)))
+            took = seconds(partial(bringing_in.import_file, db, by, "bench", content, Answers(2)))
             made = {table: _rows_after(db, table, id_) for table, id_ in last.items()}
             _insert(bare, {table: made[table] for table in NAMED})
-            times.append((took, seconds(lambda made=made, last=last: _insert_timed(bare, made, last["line"]))))
+            times.append((took, seconds(partial(_insert_timed, bare, made, last["line"]))))
     ratio = statistics.median(ours / least for ours, least in times)  # of each round, so that a slow moment slows both
     return IMPORT_ROWS / statistics.median(ours for ours, _ in times), ratio, "lines/s"
 

@@ -5,6 +5,7 @@ import random
 import sqlite3
 from collections.abc import Callable
 from datetime import date, timedelta
+from typing import Any
 
 from bolsa.bench.household import FIRST, LAST
 from bolsa.bench.timing import against, median_ms
@@ -59,7 +60,7 @@ def register_by_balance(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     return median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(), order="balance")), None
 
 
-def _page(db: sqlite3.Connection, by: By, **wanted: object) -> float:
+def _page(db: sqlite3.Connection, by: By, **wanted: Any) -> float:
     return median_ms(lambda: registers.list_page(db, by, 1, RegisterFilter(**wanted)))
 
 

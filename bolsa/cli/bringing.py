@@ -6,9 +6,11 @@ import sqlite3
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from bolsa.cli.common import Commands, household
 from bolsa.core.accounts.account import AccountState
+from bolsa.core.known import known
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.formats.csv_guess import CsvMapping
@@ -89,7 +91,7 @@ def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace
     reading = read_csv_file(db, content)
     mapping = reading.mapping
     if options.columns:
-        roles = dict.fromkeys(COLUMN_ROLES) | _roles(reading.table, mapping, options.columns)
+        roles: dict[str, Any] = dict.fromkeys(COLUMN_ROLES) | _roles(reading.table, mapping, options.columns)
         mapping = replace(mapping, **roles, more_memo=())
     return replace(mapping, date_order=options.dates or mapping.date_order, decimal_mark=options.decimal or mapping.decimal_mark)
 
@@ -117,7 +119,7 @@ def _say_progress(done: int, total: int, words: str) -> None:
 
 
 def _difference(state: AccountState) -> dict[str, str]:
-    return {"account": state.account.name, "by": decimal_text(state.difference_minor, state.account.currency)}
+    return {"account": state.account.name, "by": decimal_text(known(state.difference_minor), state.account.currency)}
 
 
 def _print_import(said: dict, options: argparse.Namespace) -> None:

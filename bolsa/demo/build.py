@@ -1,25 +1,22 @@
 """Writing the household's history into a file, with its mess, and the bank's side of it into a scenario."""
 
-import json
 import sqlite3
-from collections import defaultdict
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from pathlib import Path
 
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.bringing.rows import BroughtRow
-from bolsa.core.budget.month import CategoryPlan, budget_month
 from bolsa.core.holdings.shares import Move, parse_shares
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
-from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
 from bolsa.demo import people
+from bolsa.demo.banks import INSTITUTIONS, STANDING_TOKENS, bank_refs, far_raw
 from bolsa.demo.months import Happening, happenings
+from bolsa.demo.plan import record_plan
 from bolsa.services.accounts import accounts, valuing
-from bolsa.services.budget.budgeting import budget_view
 from bolsa.services.clock import By
 from bolsa.services.holdings import shares
 from bolsa.services.house import households, past
@@ -31,16 +28,13 @@ from bolsa.stand_ins.market.state import Market
 
 UNSORTED = 1
 NAME_LETTERS = 32  # what OFX lets a bank say of a payee
-GOALS_UNTIL = Month(2026, 1)  # since then the rest stays for the month to come
 UNSORTED_FROM = date(2026, 4, 30)
 STUDIO_UNTIL = date(2026, 4, 30)
 TIN_UNTIL = date(2026, 5, 10)
-STANDING_TOKENS = {"halden": "standing-consent-halden", "corvane": "standing-consent-corvane"}
 CHECKED_UNTIL = {
     "current": date(2026, 4, 30), "reserve": date(2026, 4, 30), "tin": date(2026, 4, 30),
     "studio": date(2026, 3, 31), "card": date(2026, 3, 31),
 }  # fmt: skip
-INSTITUTIONS = {"halden": "Halden Mutual", "corvane": "Corvane Card"}
 
 
 @dataclass(frozen=True)
@@ -64,7 +58,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_rates(db)
     _record_values(db, names)
     _record_shares(db, names)
-    _record_plan(db, names)
+    record_plan(db, names.categories)
     _record_connections(db, names)
     _record_last_sitting(db)
 
@@ -92,8 +86,8 @@ def _terms(account: people.DemoAccount, category_ids: dict[str, int]) -> Terms:
     """The account's terms; a loan's interest and pay-back go to the categories the household has for them."""
     if account.kind != "loan":
         return account.terms
-    ids = {"interest_category_id": category_ids["Loan interest"], "set_by_id": category_ids["Barge loan"]}
-    return replace(account.terms, **ids)
+    interest, pays_back = category_ids["Loan interest"], category_ids["Barge loan"]
+    return replace(account.terms, interest_category_id=interest, set_by_id=pays_back)
 
 
 def _minor(text: str) -> int:
@@ -109,27 +103,14 @@ def _knows(account: str, day: date) -> bool:
     return day <= until
 
 
-def _refs(happened: list[Happening]) -> dict[tuple[int, str], str]:
-    """The bank's id of each side of each happening that touches a bank's account, by (place in the list, account)."""
-    numbers = {a.key: a.number for a in people.ACCOUNTS if a.bank}
-    counts: dict[str, int] = defaultdict(int)
-    refs = {}
-    for i, h in enumerate(happened):
-        for key in (h.account, h.other):
-            if key in numbers:
-                counts[key] += 1
-                refs[i, key] = f"{numbers[key]}-{counts[key]:05d}"
-    return refs
-
-
 def _entries(happened: list[Happening], names: Names) -> list[Entry]:
-    refs = _refs(happened)
+    refs = bank_refs(happened)
     written = []
     for i, h in enumerate(happened):
         near = _line(names, h.account, h.day, h.amount_minor, h.raw, refs.get((i, h.account), ""))
         far_day = h.day + timedelta(days=h.slow)
         if h.other:
-            far = _line(names, h.other, far_day, -h.amount_minor, _far_raw(h), refs.get((i, h.other), ""))
+            far = _line(names, h.other, far_day, -h.amount_minor, far_raw(h), refs.get((i, h.other), ""))
             written += _transfer(h, near, far, far_day, names)
         elif _knows(h.account, h.day):
             unsorted = h.day >= UNSORTED_FROM and bool(near.bank_ref) and not h.memo
@@ -144,12 +125,6 @@ def _line(names: Names, account: str, day: date, amount_minor: int, raw: str, re
     )  # fmt: skip
 
 
-def _far_raw(h: Happening) -> str:
-    return {"card": "PAYMENT RECEIVED THANK YOU", "reserve": "TRANSFER FROM HM44100201", "current": "I ARRIETA STUDIO"}.get(
-        h.other, ""
-    )
-
-
 def _plain(h: Happening, near: Line, names: Names, unsorted: bool) -> Entry:
     category_id = UNSORTED if unsorted else names.categories[h.category]
     return Entry(h.day, h.payee, (near, Line(-h.amount_minor, "EUR", category_id=category_id, day=h.day)), memo=h.memo)
@@ -157,7 +132,7 @@ def _plain(h: Happening, near: Line, names: Names, unsorted: bool) -> Entry:
 
 def _transfer(h: Happening, near: Line, far: Line, far_day: date, names: Names) -> list[Entry]:
     """One entry when the books know both sides; else each known side by itself, waiting to be sorted."""
-    sides = [(near, h.day, h.raw or h.payee), (far, far_day, _far_raw(h) or h.payee)]
+    sides = [(near, h.day, h.raw or h.payee), (far, far_day, far_raw(h) or h.payee)]
     known = [(line, day, raw) for line, day, raw in sides if _knows(_key_of(line, names), day)]
     if h.other == "loan":
         return [_loan_payment(h, near, far, names)] if _knows(h.account, h.day) else []
@@ -233,12 +208,16 @@ def _record_downloads(
 ) -> None:
     """The banks' rows behind the lines, with the amounts the banks sent, whatever became of them here since."""
     true_amounts = {}
-    for (i, key), ref in _refs(happened).items():
+    for (i, key), ref in bank_refs(happened).items():
         true_amounts[ref] = happened[i].amount_minor * (1 if happened[i].account == key else -1)
     for bank, institution in INSTITUTIONS.items():
         account_ids = {names.accounts[a.key] for a in people.ACCOUNTS if a.bank == bank}
         found = [
-            (line.account_id, BroughtRow(line.day, true_amounts[line.bank_ref], line.raw_text, bank_ref=line.bank_ref), line_id)
+            (
+                line.account_id,
+                BroughtRow(known(line.day), true_amounts[line.bank_ref], line.raw_text, bank_ref=line.bank_ref),
+                line_id,
+            )
             for entry, (_, line_ids) in zip(written, made, strict=True)
             for line, line_id in zip(entry.lines, line_ids, strict=True)
             if line.account_id in account_ids and line.bank_ref
@@ -301,84 +280,6 @@ def _record_shares(db: sqlite3.Connection, names: Names) -> None:
         shares.note_positions(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, found)
 
 
-def _record_plan(db: sqlite3.Connection, names: Names) -> None:
-    """Expected amounts, then month by month: needs filled in order, seasonal shares put by, the rest to the far goals."""
-    first, present = Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)
-    expected = []
-    for _, type_, members in people.CATEGORIES:
-        for name, amount in members:
-            if type_ == "spending" and amount:
-                # Plans grew with prices: set anew each January.
-                expected += [
-                    (
-                        names.categories[name],
-                        Month(year, 1) if year > 2022 else first,
-                        round(amount * 0.975 ** (2026 - year)) * 100,
-                    )
-                    for year in range(2022, 2027)
-                ]
-    for name, (months, amount, _) in people.SEASONAL.items():
-        for year in range(2023, 2027):
-            for number in months:
-                expected += [
-                    (names.categories[name], Month(year, number), amount * 100),
-                    (names.categories[name], Month(year, number) + 1, 0),
-                ]
-    past.record_plan(db, expected, [])
-    by = By(present.first_day, f"{present}-01T08:00:00Z")
-    plans = [plan for _, plan in budget_view(db, by, present).plans]
-    balances = {m: worth.everyday_balance(db, m) for m in months_between(first, present)}
-    placings = []
-    for month in months_between(first, present):
-        made = _place_month(plans, names, month, balances[month], is_present=month == present)
-        placings += made
-        plans = [_with_placed(plan, month, made) for plan in plans]
-    past.record_plan(db, [], placings)
-
-
-def _place_month(
-    plans: list[CategoryPlan], names: Names, month: Month, balance_minor: int, *, is_present: bool
-) -> list[past.Placing]:
-    """What the household placed in a month. In the present one only the needs before the pay of the 8th were met."""
-    order = [names.categories[n] for n in ("Quarterly tax", "Mooring lease", "Hull insurance")]
-    amounts: dict[int, int] = defaultdict(int)
-    there = budget_month(plans, month, balance_minor, 0).unplaced_minor
-    rows = {row.category_id: row for row in budget_month(plans, month, 0, 0).rows}
-    # What was spent beyond the plan is met too, so that no month ends below zero.
-    late = {"Household", "Mika’s clothes", "Fuel and gas", "Upkeep", "Clay and glazes"} if is_present else set()
-    skipped = {names.categories[n] for n in late}
-    for id_, row in rows.items():
-        if id_ not in skipped:
-            amounts[id_] = max(row.need_minor, 0 if is_present else row.spent_minor - row.carried_minor)
-    for id_, (_, _, share) in zip(
-        order, (people.SEASONAL[n] for n in ("Quarterly tax", "Mooring lease", "Hull insurance")), strict=True
-    ):
-        amounts[id_] = max(amounts[id_], share * 100)
-    if is_present:
-        amounts[names.categories["Household"]] = 6000
-    elif month < GOALS_UNTIL:
-        rest = max(0, there - sum(amounts.values()))
-        for (name, _), part in zip(people.GOALS, split_minor(rest, [weight for _, weight in people.GOALS]), strict=True):
-            amounts[names.categories[name]] += part
-    amounts = _as_far_as(amounts, there)
-    day = month.day(9) if not is_present else people.LAST_DOWNLOAD
-    return [past.Placing(id_, month, amount, max(day, people.FIRST_DAY)) for id_, amount in amounts.items() if amount > 0]
-
-
-def _as_far_as(amounts: dict[int, int], there_minor: int) -> dict[int, int]:
-    """The amounts, the later ones cut where the money ends."""
-    placed = {}
-    for id_, amount in amounts.items():
-        placed[id_] = min(amount, max(0, there_minor))
-        there_minor -= placed[id_]
-    return placed
-
-
-def _with_placed(plan: CategoryPlan, month: Month, made: list[past.Placing]) -> CategoryPlan:
-    amount = sum(p.amount_minor for p in made if p.category_id == plan.category_id)
-    return replace(plan, placed={**plan.placed, month: amount}) if amount else plan
-
-
 def _record_connections(db: sqlite3.Connection, names: Names) -> None:
     for bank, institution in INSTITUTIONS.items():
         remotes = [
@@ -394,36 +295,3 @@ def _record_last_sitting(db: sqlite3.Connection) -> None:
     by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:02:00Z", 1)
     worth_then = worth.worth_view(db, Month(2026, 4), 1).now.net_minor
     past.record_sitting(db, by, by.at, f"{people.LAST_DOWNLOAD}T18:16:00Z", worth_then)
-
-
-def write_scenario(path: Path) -> None:
-    """Writes the bank's side of the story for the stand-in: every booking of its accounts until its end."""
-    happened = happenings()
-    refs = _refs(happened)
-    rows: dict[str, list[dict[str, str]]] = defaultdict(list)
-    for i, h in enumerate(happened):
-        sides = [(h.account, h.day, h.amount_minor, h.raw)]
-        if h.other:
-            sides.append((h.other, h.day + timedelta(days=h.slow), -h.amount_minor, _far_raw(h)))
-        for key, day, amount, raw in sides:
-            if (i, key) in refs:
-                text = {
-                    "day": day.isoformat(),
-                    "amount": str(Decimal(amount) / 100),
-                    "name": raw,
-                    "memo": "",
-                    "id": refs[i, key],
-                }
-                rows[key].append(text)
-    scenario = [
-        {
-            "key": bank, "name": institution, "user": "noor", "password": "ferry", "standing_token": STANDING_TOKENS[bank],
-            "accounts": [
-                {"number": a.number, "name": a.name, "kind": a.kind, "currency": a.currency, "opening": a.opening,
-                 "rows": sorted(rows[a.key], key=lambda row: row["day"])}
-                for a in people.ACCOUNTS if a.bank == bank
-            ],
-        }
-        for bank, institution in INSTITUTIONS.items()
-    ]  # fmt: skip
-    path.write_text(json.dumps(scenario, ensure_ascii=False), encoding="utf-8")

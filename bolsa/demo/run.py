@@ -5,7 +5,9 @@ import sys
 from contextlib import closing
 from pathlib import Path
 
-from bolsa.demo.build import INSTITUTIONS, build_household, write_scenario
+from bolsa.core.known import known
+from bolsa.demo.banks import INSTITUTIONS, write_scenario
+from bolsa.demo.build import build_household
 from bolsa.services.house import files, past, sessions
 from bolsa.web.serving import serve
 
@@ -37,7 +39,7 @@ def start_market(port: int = 0) -> tuple[subprocess.Popen, str]:
 def _start(module: str, *options: str) -> tuple[subprocess.Popen, str]:
     command = [sys.executable, "-m", module, *options, "--until-stdin-closes"]
     process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
-    return process, process.stdout.readline().strip()
+    return process, known(process.stdout).readline().strip()
 
 
 def point_connections(path: Path, bank_url: str) -> None:

@@ -6,6 +6,7 @@ import json
 import re
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
+from typing import Any
 
 from bolsa.core.amounts import find_decimal_mark, read_decimal
 from bolsa.errors import InvalidInput
@@ -217,7 +218,8 @@ def _by_heads(header: CsvRow | None, kinds: dict[int, str], table: CsvTable) -> 
     if "amount" in roles:  # in and out beside one signed amount are repetitions of it
         roles.pop("money_in", None)
         roles.pop("money_out", None)
-    return CsvMapping(table.delimiter, **roles)
+    found: dict[str, Any] = {**roles}
+    return CsvMapping(table.delimiter, **found)
 
 
 def _by_content(mapping: CsvMapping, kinds: dict[int, str], columns: list[list[str]], data: list[CsvRow]) -> CsvMapping:
@@ -258,7 +260,7 @@ def _find_amount(mapping: CsvMapping, numbers: list[int], columns: list[list[str
         if any(_runs_along(data, other, amount) for other in numbers if other != amount):
             return replace(mapping, amount=amount)
     with_decimals = [i for i in free if any("." in cell or "," in cell for cell in columns[i])]
-    chosen = (with_decimals or free or [None])[0]
+    chosen = next(iter(with_decimals or free), None)
     return replace(mapping, amount=chosen)
 
 

@@ -8,6 +8,7 @@ from typing import NoReturn
 
 from bolsa.core.amounts import read_decimal
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
+from bolsa.core.known import known
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.csv_guess import SIGN_IN, SIGN_OUT, CsvMapping
@@ -113,7 +114,7 @@ def _refuse_no_amount(row: CsvRow, mapping: CsvMapping) -> NoReturn:
 
 def _refuse_no_day(row: CsvRow, mapping: CsvMapping) -> NoReturn:
     text = row.cell(mapping.day)
-    raise UnreadableFile("This is no date in the order chosen.", line=row.line, column=mapping.day + 1, found=text)
+    raise UnreadableFile("This is no date in the order chosen.", line=row.line, column=(mapping.day or 0) + 1, found=text)
 
 
 def _refuse_or_empty(table: CsvTable, mapping: CsvMapping) -> None:
@@ -190,7 +191,7 @@ def _row(parsed: _Parsed, mapping: CsvMapping, signs: _SignRule, currency: str) 
     if not payee:
         payee, memo = memo, ""
     return BroughtRow(
-        day=parsed.day,
+        day=known(parsed.day),
         amount_minor=to_minor(amount, currency),
         payee=" ".join(payee.split()) or "Unnamed",
         memo=" ".join(memo.split()),

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from itertools import islice
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from bolsa.errors import UnreadableFile
 from bolsa.formats.spool import Spool
@@ -73,7 +73,7 @@ def _rows(text: str, delimiter: str, skipped: int, most: int | None) -> Spool[Cs
         raise UnreadableFile(f"The file cannot be cut into cells: {error}.") from error
 
 
-def _parse(text: str, delimiter: str, skipped: int, quoting: int, *, strict: bool) -> Iterator[CsvRow]:
+def _parse(text: str, delimiter: str, skipped: int, quoting: Literal[0, 3], *, strict: bool) -> Iterator[CsvRow]:
     csv.field_size_limit(_MOST_CELL)
     reader = csv.reader(lines_of(text), delimiter=delimiter, quoting=quoting, strict=strict, skipinitialspace=True)
     line = 1 + skipped

@@ -59,7 +59,7 @@ def read_day(text: str, order: str) -> date | None:
     bare = text.strip().strip("'\"").lower()
     named = _NAMED.match(bare) or _NAME_FIRST.match(bare)
     if named:
-        return _named_day(named.groups())
+        return _named_day((named[1], named[2], named[3]))
     compact = _COMPACT.match(bare)
     if compact:
         return _compact_day(bare[:8], order)

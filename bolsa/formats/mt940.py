@@ -84,7 +84,8 @@ def _with_words(fields: Iterable[tuple[int, str, str]]) -> Iterator[tuple[int, s
 
 def _fields(text: str) -> Iterator[tuple[int, str, str]]:
     """(line, tag, value) in order. WORKAROUND: envelope braces, page marks and blank lines around messages are passed over."""
-    start, tag, lines = 0, "", []
+    lines: list[str] = []
+    start, tag = 0, ""
     for line_number, raw in enumerate(lines_of(text), 1):
         line = re.sub(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}", "", raw).rstrip()
         match = _TAG.match(line)
@@ -192,9 +193,9 @@ def _subfields(text: str) -> tuple[str, str]:
 
 
 def _statement(account: _Account) -> BroughtStatement:
-    warnings = ()
-    closing = account.closing or (None, None)
+    warnings: tuple[str, ...] = ()
+    balance, day = account.closing or (None, None)
     if account.opening and account.closing and account.opening[0] + account.moved_minor != account.closing[0]:
         warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
     number = account.number.rpartition("/")[2].replace(" ", "")
-    return BroughtStatement(account.rows, number, "", account.currency, *closing, warnings=warnings)
+    return BroughtStatement(account.rows, number, "", account.currency, balance, day, warnings)

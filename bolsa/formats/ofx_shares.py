@@ -35,10 +35,11 @@ def read_shares(root: Element, statement: Element, currency: str) -> BroughtShar
         elif element.tag in _POSITIONS:
             code = text_of(element, "UNIQUEID")
             units, day = read_marked(text_of(element, "UNITS"), "."), read_ofx_day(text_of(element, "DTPRICEASOF"))
-            if units is None or not (as_of or day):
+            day = as_of or day
+            if units is None or day is None:
                 raise UnreadableFile(f"This <{element.tag}> has no units (UNITS) or no day (DTASOF).", found=code)
             short = text_of(element, "POSTYPE").upper() == "SHORT" and units > 0
-            positions.append(BroughtPosition(code, names.get(code, code), as_of or day, _e8(-units if short else units)))
+            positions.append(BroughtPosition(code, names.get(code, code), day, _e8(-units if short else units)))
     return BroughtShares(tuple(moves), tuple(_summed(positions)))
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from xml.etree.ElementTree import Element
 
+from bolsa.core.known import known
 from bolsa.errors import UnreadableFile
 from bolsa.formats.text import line_of, lines_between
 
@@ -49,10 +50,11 @@ class Tree:
         self._runs: list[tuple[int, int]] = []  # where in the text each run of rows begins and ends
         self._closed: set[str] | None = None
         frame = self._cut_out_rows()
-        self.root = _by_library(frame, "OFX")
+        root = _by_library(frame, "OFX")
         # WORKAROUND: where an end tag is missing the library may take a list for closed too early; a run that is lost says so.
-        if self.root is None or len(list(self.root.iter(_RUN))) != len(self._runs):
-            self.root = _recover(frame, self._closed_somewhere())
+        if root is None or len(list(root.iter(_RUN))) != len(self._runs):
+            root = _recover(frame, self._closed_somewhere())
+        self.root = root
         runs = list(self.root.iter(_RUN))
         if len(runs) != len(self._runs):
             raise UnreadableFile("The tags around the rows (STMTTRN) do not fit together.", line=first_line)
@@ -85,7 +87,7 @@ class Tree:
                 fragment = f"<STMTTRN>{match[1]}</STMTTRN>"
                 element = _by_library(fragment, "STMTTRN")
                 if element is None:
-                    element = _recover(fragment, self._closed_somewhere()).find("STMTTRN")
+                    element = known(_recover(fragment, self._closed_somewhere()).find("STMTTRN"))
                 yield Row(element, line)
 
     def amounts(self, statement: Element) -> Iterator[str]:

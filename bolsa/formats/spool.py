@@ -11,6 +11,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
 from typing import IO, TypeVar, overload
 
+from bolsa.core.known import known
+
 Item = TypeVar("Item")
 CHUNK = 2_000  # items that are written, and read back, together
 
@@ -47,8 +49,9 @@ class Spool(Sequence[Item]):
         if number == len(self._places):
             return self._tail
         if self._read[0] != number:
-            self._file.seek(self._places[number])
-            self._read = number, pickle.load(self._file)  # noqa: S301 (our own writing, see above)
+            file = known(self._file)
+            file.seek(self._places[number])
+            self._read = number, pickle.load(file)  # noqa: S301 (our own writing, see above)
         return self._read[1]
 
     def __iter__(self) -> Iterator[Item]:

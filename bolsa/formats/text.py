@@ -47,7 +47,7 @@ def decode(content: bytes, declared: str | None = None) -> str:
         return _decode_as(content, wide)
     if content.count(0) > len(content) // 100:
         raise UnreadableFile("The file is not text: it is full of zero bytes.")
-    for encoding in ("utf-8", declared, "cp1252"):
+    for encoding in filter(None, ("utf-8", declared, "cp1252")):
         if encoding:
             try:
                 return content.decode(encoding)

@@ -34,6 +34,13 @@ class Done:
     sentence: str = ""
     made: Any = None
 
+    @property
+    def step(self) -> int:
+        """The step while the change is under way, or that was kept."""
+        if self.step_id is None:
+            raise ValueError("nothing was changed")
+        return self.step_id
+
 
 @contextmanager
 def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> Iterator[Done]:
@@ -54,8 +61,8 @@ def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> It
             yield done
             journal.name_step(db, running, done.sentence)
             return
-        done = Done(journal.begin_step(db, by.at, by.member_id, batch_id=batch_id))
-        step_id = done.step_id
+        step_id = journal.begin_step(db, by.at, by.member_id, batch_id=batch_id)
+        done = Done(step_id)
         yield done
         following.follow_step(db, step_id)
         if not journal.end_step(db, step_id, done.sentence):
@@ -98,7 +105,7 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
                 raise Conflict("That was undone already.")
             done.sentence = f"Undone: {step.sentence}"
             journal.reverse_changes(db, step_id)
-            journal.mark_undone(db, step_id, done.step_id)
+            journal.mark_undone(db, step_id, done.step)
     except sqlite3.IntegrityError as error:
         raise Conflict("Later changes build on this one. Undo those first.") from error
     return done

@@ -11,6 +11,13 @@ from bolsa.errors import BolsaError, UnreadableFile
 BUSY_TIMEOUT_MS = 10_000
 
 
+def new_id(done: sqlite3.Cursor) -> int:
+    """The id of the row an INSERT made."""
+    if done.lastrowid is None:
+        raise ValueError("nothing was inserted")
+    return done.lastrowid
+
+
 class Household(sqlite3.Connection):
     """A connection that remembers of its open transaction whether a change inside it failed (then the whole fails), and which
     step of the journal is being recorded; or that none may begin now."""
@@ -18,6 +25,13 @@ class Household(sqlite3.Connection):
     is_doomed = False
     records_nothing = False
     running_step: int | None = None
+
+
+def as_household(db: sqlite3.Connection) -> Household:
+    """The connection, which was opened here. Raises: TypeError for any other: it would forget its step."""
+    if not isinstance(db, Household):
+        raise TypeError("this connection was not opened by store/connection.py")
+    return db
 
 
 def open_database(path: Path | str) -> Household:
@@ -51,13 +65,14 @@ def open_read_only(path: Path | str) -> sqlite3.Connection:
 
 
 @contextmanager
-def atomic(db: Household) -> Iterator[None]:
+def atomic(connection: sqlite3.Connection) -> Iterator[None]:
     """All changes inside, or none: a transaction of its own, or part of the one that is open already.
 
     It takes the write lock at once (BEGIN IMMEDIATE), so that what is read inside stays true until the end. Inside another
     one it is no savepoint: under a savepoint SQLite keeps a copy of every page a statement touches until the end, which makes a
     large import slow and its memory unbounded. So a block inside that failed dooms the outer one, even if its error is caught.
     """
+    db = as_household(connection)
     if db.in_transaction:
         try:
             yield

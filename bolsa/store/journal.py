@@ -12,7 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 from bolsa.errors import Conflict, NotFound
-from bolsa.store.connection import Household, without_triggers
+from bolsa.store.connection import as_household, new_id, without_triggers
 from bolsa.store.tables import JOURNALLED
 
 MANY = 500  # rows from which on setting the journal aside pays
@@ -56,35 +56,38 @@ def _image(row: str | None, columns: list[str]) -> str:
 INSERT_STEP = "INSERT INTO journal_step (at, member_id, sentence, batch_id) VALUES (:at, :member_id, :sentence, :batch_id)"
 
 
-def begin_step(db: Household, at: str, member_id: int | None, *, batch_id: int | None = None) -> int:
+def begin_step(db: sqlite3.Connection, at: str, member_id: int | None, *, batch_id: int | None = None) -> int:
     """Begins to record a step and gives its id. With `batch_id` no row images are kept: the batch knows what it made."""
-    if batch_id is None and db.records_nothing:
+    household = as_household(db)
+    if batch_id is None and household.records_nothing:
         raise RuntimeError("a step cannot be recorded while the journal is set aside")
     values = {"at": at, "member_id": member_id, "sentence": "", "batch_id": batch_id}
-    db.running_step = db.execute(INSERT_STEP, values).lastrowid
+    step_id = new_id(db.execute(INSERT_STEP, values))
+    household.running_step = step_id
     if batch_id is None:
-        db.execute("INSERT INTO journal_step_now (step_id) VALUES (:id)", {"id": db.running_step})
-    return db.running_step
+        db.execute("INSERT INTO journal_step_now (step_id) VALUES (:id)", {"id": step_id})
+    return step_id
 
 
 @contextmanager
-def set_aside(db: Household, rows: int) -> Iterator[None]:
+def set_aside(db: sqlite3.Connection, rows: int) -> Iterator[None]:
     """While a batch writes its rows, which no step records, keeps the journal from asking for each of them whether one does."""
     if rows < MANY or db.execute("SELECT EXISTS (SELECT 1 FROM journal_step_now)").fetchone()[0]:
         yield
         return
     tables, events = ("brought_row", "entry", "line"), ("insert", "update")
-    db.records_nothing = True
+    household = as_household(db)
+    household.records_nothing = True
     try:
         with without_triggers(db, [f"journal_{table}_{event}" for table in tables for event in events]):
             yield
     finally:
-        db.records_nothing = False
+        household.records_nothing = False
 
 
-def find_running(db: Household) -> int | None:
+def find_running(db: sqlite3.Connection) -> int | None:
     """The step that is being recorded, if any: what happens now is part of it."""
-    return db.running_step
+    return as_household(db).running_step
 
 
 NAME_STEP = "UPDATE journal_step SET sentence = :sentence WHERE id = :id AND sentence = ''"
@@ -101,10 +104,10 @@ IS_EMPTY = """
     FROM journal_step s WHERE id = :id"""
 
 
-def end_step(db: Household, step_id: int, sentence: str) -> bool:
+def end_step(db: sqlite3.Connection, step_id: int, sentence: str) -> bool:
     """Ends a step, named by the sentence if there is one; one that changed nothing is forgotten. Gives whether it is kept."""
     db.execute("DELETE FROM journal_step_now")
-    db.running_step = None
+    as_household(db).running_step = None
     if db.execute(IS_EMPTY, {"id": step_id}).fetchone()["is_empty"]:
         db.execute("DELETE FROM journal_step WHERE id = :id", {"id": step_id})
         return False

@@ -4,9 +4,10 @@ import secrets
 from contextlib import closing
 from pathlib import Path
 
-from flask import Flask, Response, current_app, g, redirect, request, session, url_for
+from flask import Flask, current_app, g, redirect, request, session, url_for
 from flask_wtf.csrf import CSRFProtect
 from jinja2 import StrictUndefined
+from werkzeug.wrappers import Response
 
 from bolsa.core.months import Month
 from bolsa.core.reader import USUAL

@@ -3,9 +3,10 @@
 import logging
 import secrets
 
-from flask import Flask, Response, redirect, render_template, request
+from flask import Flask, redirect, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
+from werkzeug.wrappers import Response
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound, ServiceUnavailable, UnreadableFile
 from bolsa.web.forms import tell_problem
@@ -48,7 +49,7 @@ def stale_form(_: CSRFError) -> tuple[str, int]:
 
 
 def for_visitors(error: HTTPException) -> tuple[str, int]:
-    return page(_HTTP_WORDS.get(error.code, error.description or "That did not work."), error.code or 500)
+    return page(_HTTP_WORDS.get(error.code or 500, error.description or "That did not work."), error.code or 500)
 
 
 def for_us(error: Exception) -> tuple[str, int]:

@@ -7,7 +7,7 @@ from decimal import Decimal
 from functools import lru_cache
 
 from babel import Locale
-from babel.dates import format_date
+from babel.dates import format_date, format_time
 from babel.numbers import format_currency, format_decimal
 from flask import Flask, g
 from markupsafe import Markup
@@ -100,9 +100,20 @@ def pad(shares_e8: int, places: int) -> str:
     return "\u2007" * lacking + ("\u2008" if places and not _places(shares_e8) else "")
 
 
-def percent(rate: float) -> str:
+def number(value: Decimal | int, places: int = 0) -> str:
+    """A number that is no money, with so many decimals: 1,204 or 0.0915."""
+    pattern = "#,##0" + ("." + "0" * places if places else "")
+    return format_decimal(value, pattern, locale=locale()).replace("-", MINUS)
+
+
+def rate(rate_e8: int) -> str:
+    """What one unit of a currency is worth in another, kept times 1e8: 0.091500."""
+    return number(Decimal(rate_e8).scaleb(-8), 6)
+
+
+def percent(share: float) -> str:
     """A share as whole per cent: 97 %."""
-    return f"{round(rate * 100)} %"
+    return f"{round(share * 100)} %"
 
 
 def day(value: date) -> str:
@@ -149,16 +160,22 @@ def month_short(value: Month) -> str:
 
 
 # What stands in quotes is somebody's own words, or an example of how to write.
-_FIGURES = re.compile(r"“[^”]*”|\b(\d{4})-(\d\d)(?:-(\d\d))?\b|(?<![\w.,])([-−]?\d+(?:\.\d+)?) ([A-Z]{3})\b")
+_FIGURES = re.compile(
+    r"“[^”]*”|\b(\d{4})-(\d\d)(?:-(\d\d))?\b"  # a day or a month
+    r"|(?<![\w.,])([-−]?\d+(?:\.\d+)?) ([A-Z]{3})\b"  # an amount
+    r"|(?<![\w.,])(\d{1,3}(?:,\d{3})+|\d+\.\d+)(?![\w.,]*\d)"  # a count of thousands, a rate
+)
 
 
 def sentence(words: str) -> str:
     """A kept or raised sentence with its figures as the reader writes them: below the web it holds days and months as ISO text,
-    and amounts as decimals with their currency (core/units.py)."""
+    amounts as decimals with their currency, thousands parted by commas (core/units.py)."""
 
     def written(found: re.Match[str]) -> str:
-        year, month, day_of_month, decimal, currency = found.groups()
+        year, month, day_of_month, decimal, currency, other = found.groups()
         try:
+            if other:
+                return number(Decimal(other.replace(",", "")), len(other.partition(".")[2]))
             if currency and len(decimal.partition(".")[2]) != digits_of(currency):
                 return found[0]  # a count of things with a short name
             if currency:
@@ -179,16 +196,18 @@ def ago(instant: str) -> Markup:
     today = g.by.today if when.date() <= g.by.today else datetime.now(UTC).date()
     days = (today - when.date()).days
     words = {0: "today", 1: "yesterday"}.get(days) or (f"{days} days ago" if 0 < days < 15 else day(when.date()))
-    return Markup('<time datetime="{}" title="{}">{}</time>').format(instant, f"{when:%d %B %Y, %H:%M} UTC", words)
+    return Markup('<time datetime="{}" title="{}">{}</time>').format(
+        instant, f"{day(when.date())}, {format_time(when, 'HH:mm', locale=locale())} UTC", words
+    )
 
 
 _SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
-def count(number: int, noun: str, plural: str = "") -> str:
+def count(times: int, noun: str, plural: str = "") -> str:
     """A number with its noun, small ones in words: "two accounts", "31 entries"."""
-    words = _SMALL[number] if number < len(_SMALL) else f"{format_decimal(number, '#,##0', locale=locale())}"
-    return f"{words} {noun if number == 1 else plural or noun + 's'}"
+    words = _SMALL[times] if times < len(_SMALL) else number(times)
+    return f"{words} {noun if times == 1 else plural or noun + 's'}"
 
 
 def first_upper(text: str) -> str:
@@ -210,7 +229,9 @@ FILTERS = {
     "month_name": month_name,
     "month_short": month_short,
     "pad": pad,
+    "number": number,
     "percent": percent,
+    "rate": rate,
     "sentence": sentence,
     "shares": shares,
     "short_day": short_day,

@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from flask import flash, g
 from werkzeug.datastructures import MultiDict
@@ -90,4 +91,6 @@ def tell_problem(sentence: str) -> None:
 def tell_all(messages: Iterable[Message]) -> None:
     """Says several things on the next page."""
     for message in messages:
-        flash([message.sentence, message.step_id, message.link, message.link_words], message.kind)
+        # Flask keeps whatever JSON can hold, though it says text.
+        kept: Any = [message.sentence, message.step_id, message.link, message.link_words]
+        flash(kept, message.kind)

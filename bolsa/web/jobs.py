@@ -11,8 +11,10 @@ from contextlib import closing
 from dataclasses import dataclass, field
 from sqlite3 import Connection
 
-from flask import Blueprint, Flask, Response, current_app, g, redirect, render_template, request, url_for
+from flask import Blueprint, Flask, current_app, g, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response
 
+from bolsa.core.known import known
 from bolsa.core.reader import Reader
 from bolsa.errors import BolsaError, NotFound
 from bolsa.services.house import files
@@ -90,8 +92,9 @@ def _work(job: Job, app: Flask, reader: Reader, work: Work) -> None:
 
 
 def _lead_on(job: Job) -> Response:
-    tell_all(job.outcome.messages)
-    return redirect(job.outcome.url, code=303)
+    outcome = known(job.outcome)
+    tell_all(outcome.messages)
+    return redirect(outcome.url, code=303)
 
 
 @blueprint.get("/progress/<job_id>")
@@ -103,13 +106,15 @@ def progress(job_id: str) -> str | Response:
     if not job.finished.is_set():
         return render_template("progress.html", job=job, job_id=job_id)
     del current_app.extensions["jobs"][job_id]
-    if job.error and not isinstance(job.error, BolsaError):
-        raise job.error
-    if job.error:
+    url = job.back
+    if isinstance(job.error, BolsaError):
         tell_all((Message(job.error.sentence, kind="problem"),))
+    elif job.error:
+        raise job.error
     else:
-        tell_all(job.outcome.messages)
-    url = job.back if job.error else job.outcome.url
+        outcome = known(job.outcome)
+        tell_all(outcome.messages)
+        url = outcome.url
     if request.headers.get("HX-Request"):
         return Response(headers={"HX-Redirect": url})
     return redirect(url, code=303)

@@ -7,7 +7,7 @@ import urllib.parse
 import urllib.request
 from contextlib import closing
 
-from bolsa.demo.build import write_scenario
+from bolsa.demo.banks import write_scenario
 from bolsa.errors import ServiceUnavailable, UnreadableFile
 from bolsa.services.bringing import bringing_in, connections
 from bolsa.services.bringing.connections import Institution

@@ -7,7 +7,7 @@ from datetime import date
 from pathlib import Path
 
 from bolsa.core.months import Month
-from bolsa.demo.build import write_scenario
+from bolsa.demo.banks import write_scenario
 from bolsa.demo.run import prepare_demo
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.accounts import accounts

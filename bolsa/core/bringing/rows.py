@@ -73,3 +73,8 @@ class BroughtStatement:
     warnings: tuple[str, ...] = field(default=())
     lists_pending: bool = False
     shares: BroughtShares | None = None  # of an investment statement
+
+    @property
+    def declared(self) -> tuple[date, int] | None:
+        """The day of the balance and the balance, where the file says both."""
+        return (self.balance_day, self.balance_minor) if self.balance_day and self.balance_minor is not None else None

@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
+from bolsa.core.known import known
 from bolsa.core.units import Money
 from bolsa.errors import InvalidInput
 
@@ -36,10 +37,20 @@ class Line:
     member_id: int | None = None
     tags: tuple[str, ...] = ()
 
+    @property
+    def stored_id(self) -> int:
+        """The id of a line that is kept. Raises: ValueError for one that is not yet: a bug."""
+        return known(self.id)
+
+    @property
+    def on_account_id(self) -> int:
+        """The account of an account line. Raises: ValueError for a line that touches none: a bug."""
+        return known(self.account_id)
+
 
 @dataclass(frozen=True)
 class Entry:
-    """Something that happened on a day: a payee, words about it, and lines that sum to zero per currency.
+    """Something that happened on a day, as typed or brought: a payee, words about it, and lines that sum to zero per currency.
 
     `origin` is "adjustment" for a difference that was written off, "value" for a gain or loss up to a noted value.
     """
@@ -49,8 +60,6 @@ class Entry:
     lines: tuple[Line, ...]
     memo: str = ""
     note: str = ""
-    id: int | None = None
-    payee_id: int | None = None
     batch_id: int | None = None
     origin: str = ""
 
@@ -65,6 +74,14 @@ class Entry:
     @property
     def is_transfer(self) -> bool:
         return len(self.account_lines) > 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class StoredEntry(Entry):
+    """An entry that is kept, under its id. Changed, it may hold lines that are not kept yet."""
+
+    id: int
+    payee_id: int
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from datetime import date
 from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.loan import Instalment, list_instalments
 from bolsa.core.accounts.terms import Terms, next_day_of_month, used_of_limit
+from bolsa.core.known import known
 from bolsa.services.clock import By
 from bolsa.store.accounts import terms, values
 from bolsa.store.accounts.accounts import sum_paid_in
@@ -93,6 +94,7 @@ def account_facts(db: sqlite3.Connection, by: By, account: Account, balance_mino
 
 def _loan_facts(own: Terms, owed_minor: int, today: date) -> LoanFacts:
     number = own.first_payment_on.day if own.first_payment_on else 1
-    course = list_instalments(max(0, owed_minor), own.rate, own.payment_minor, next_day_of_month(number, today))
+    rate, payment = known(own.rate), known(own.payment_minor)
+    course = list_instalments(max(0, owed_minor), rate, payment, next_day_of_month(number, today))
     interest = sum(one.interest_minor for one in course)
-    return LoanFacts(tuple(course), interest, own.payment_minor, owed_minor > 0 and not course)
+    return LoanFacts(tuple(course), interest, payment, owed_minor > 0 and not course)

@@ -3,6 +3,7 @@
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import Any
 
 from bolsa.core.accounts.account import KIND_BY_KEY, Account, AccountState
 from bolsa.core.accounts.terms import NO_TERMS, Terms
@@ -133,7 +134,7 @@ def change_account(
     details: AccountDetails | None = None,
     *,
     seen: int | None = None,
-    **words: object,
+    **words: Any,
 ) -> Done:
     """Changes an account's name, kind, side, everyday, institution, number, group or note, and its details; gives the step's
     id."""
@@ -168,7 +169,7 @@ def _put_details(db: sqlite3.Connection, account_id: int, details: AccountDetail
         terms.put_facet_value(db, account_id, facet_id, " ".join(value.split())[:60])
 
 
-def move_account(db: sqlite3.Connection, by: By, account_id: int, places: int) -> int:
+def move_account(db: sqlite3.Connection, by: By, account_id: int, places: int) -> Done:
     """Moves an account up (less than 0) or down within its group."""
     moved = accounts.get_account(db, account_id)
     listed = accounts.list_accounts(db)

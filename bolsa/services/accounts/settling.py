@@ -3,6 +3,7 @@
 import sqlite3
 from dataclasses import replace
 
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.store.accounts import accounts, values
 from bolsa.store.ledger import entries
@@ -26,7 +27,7 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
     for note in values.list_values(db, account_id):
         booked = entries.list_entries(db, [note.entry_id]) if note.entry_id else []
         was = booked[0].account_lines[0] if booked else None
-        counted = was.amount_minor if was and was.day <= note.day else 0
+        counted = was.amount_minor if was and known(was.day) <= note.day else 0
         gain = note.amount_minor - (accounts.sum_balance(db, account_id, note.day) - counted)
         if (was.amount_minor, was.day) == (gain, note.day) if was else not gain:
             continue

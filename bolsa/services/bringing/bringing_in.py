@@ -68,8 +68,11 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             batches.change_batch_state(db, batch_id, "brought", by.at)
             _forget_upload(db, batch_id)
     positions = sum(len(said.positions) for said in invested.values())
-    moved = {"moves": moves, "positions": positions, "shares_of": tuple(invested)}
-    done.made = Brought(batch_id, **counts, **moved, differing=_differing(db, batch_id), step_id=done.step_id)
+    done.made = Brought(
+        batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
+        step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
+        vanished=counts["vanished"],
+    )  # fmt: skip
     return done
 
 

@@ -11,6 +11,7 @@ from datetime import date, timedelta
 from xml.sax.saxutils import escape
 
 from bolsa.core.bringing.rows import BroughtStatement
+from bolsa.core.known import known
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
 from bolsa.formats.ofx import is_account_unknown, read_ofx
 from bolsa.services.bringing import bringing_in, previewing
@@ -189,7 +190,7 @@ def _kept(
         connections.change_connection(db, went)
         if not found:
             return Download(None, tuple(problems))
-        named = [(accounts.get_account(db, remote.account_id), statement) for remote, statement in found]
+        named = [(accounts.get_account(db, known(remote.account_id)), statement) for remote, statement in found]
         batch_id = previewing.stage_download(db, by, connection.institution, named)
         if not bringing_in.has_anything_new(db, batch_id):
             bringing_in.keep_balances_only(db, batch_id)

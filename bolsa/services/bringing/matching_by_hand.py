@@ -1,9 +1,8 @@
 """Matching after the fact: making one entry of a typed one and the bank's, and parting what was matched wrongly."""
 
 import sqlite3
-from dataclasses import replace
 
-from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.entries import Line, StoredEntry
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.written_rows import entry_of_row, take_back
 from bolsa.services.changes import Done, change
@@ -22,10 +21,10 @@ def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[i
         if len(set(entry_ids)) != 2:
             raise InvalidInput("Choose two entries to match: the typed one and the bank’s.")
         sides = [(entry, _line_on(entry, account_id)) for entry in (entries.get_entry(db, id_) for id_ in entry_ids)]
-        sides.sort(key=lambda side: brought.find_row_of_line(db, side[1].id) is not None)
+        sides.sort(key=lambda side: brought.find_row_of_line(db, side[1].stored_id) is not None)
         (typed, here), (sent, there) = sides
-        row = brought.find_row_of_line(db, there.id)
-        if row is None or brought.find_row_of_line(db, here.id) is not None:
+        row = brought.find_row_of_line(db, there.stored_id)
+        if row is None or brought.find_row_of_line(db, here.stored_id) is not None:
             raise InvalidInput("One of the two must be typed and the other come from the bank.")
         if here.amount_minor != there.amount_minor:
             raise InvalidInput("Their amounts differ. Correct the typed one first, or leave them as two.")
@@ -54,7 +53,7 @@ def unmatch(db: sqlite3.Connection, by: By, line_id: int) -> Done:
         account = accounts.get_account(db, row.account_id)
         done.sentence = f"Parted {entry.payee} from what the bank sent"
         take_back(db, row)
-        made = replace(entry_of_row(row, row.payee, account.currency, None))
+        made = entry_of_row(row, row.payee, account.currency, None)
         _, line_ids = entries.insert_entries(db, [made])[0]
         brought.set_lines_of_rows(db, [(line_ids[0], None, row.id)])
     return done
@@ -66,7 +65,7 @@ def match_reason(db: sqlite3.Connection, line_id: int) -> str | None:
     return row.reason if row is not None and row.line_before is not None else None
 
 
-def _line_on(entry: Entry, account_id: int) -> Line:
+def _line_on(entry: StoredEntry, account_id: int) -> Line:
     found = next((line for line in entry.account_lines if line.account_id == account_id), None)
     if found is None:
         raise InvalidInput("Both entries must be on this account.")

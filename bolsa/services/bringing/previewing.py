@@ -41,9 +41,18 @@ class Preview:
         return self.counts["known"] - self.left_out
 
     @property
+    def new_moves(self) -> int:
+        """How many moves of shares it would bring."""
+        return sum(len(one.new) for one in self.shares)
+
+    @property
+    def positions(self) -> int:
+        """How many positions it would compare."""
+        return sum(len(one.brought.positions) for one in self.shares)
+
+    @property
     def to_bring(self) -> int:
-        moved = sum(len(one.new) + len(one.brought.positions) for one in self.shares)
-        return sum(self.counts.values()) - self.counts["known"] + moved
+        return sum(self.counts.values()) - self.counts["known"] + self.new_moves + self.positions
 
 
 def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:

@@ -67,9 +67,9 @@ def find_accounts(db: sqlite3.Connection, statements: list[BroughtStatement], ch
 
 def found_accounts(db: sqlite3.Connection, batch_id: int) -> list[FoundAccount]:
     """The accounts of a batch's file, as they were found when it was read."""
-    known = {account.id: account for account in accounts.list_accounts(db)}
+    by_id = {account.id: account for account in accounts.list_accounts(db)}
     return [
-        FoundAccount(one.number, one.kind, one.currency, one.rows, known.get(one.account_id), one.first_day)
+        FoundAccount(one.number, one.kind, one.currency, one.rows, by_id.get(one.account_id or 0), one.first_day)
         for one in batches.list_batch_accounts(db, batch_id)
     ]
 
@@ -77,8 +77,10 @@ def found_accounts(db: sqlite3.Connection, batch_id: int) -> list[FoundAccount]:
 def _first_day(statements: list[BroughtStatement]) -> date | None:
     """The first day statements speak of, None if they speak of none."""
     rows = (row.day for statement in statements for row in statement.rows)
-    moves = (part.day for s in statements if s.shares for part in (*s.shares.moves, *s.shares.positions))
-    return min(chain(rows, moves, (s.balance_day for s in statements if s.balance_day)), default=None)
+    told = [s.shares for s in statements if s.shares]
+    moves = (move.day for said in told for move in said.moves)
+    listed = (position.day for said in told for position in said.positions)
+    return min(chain(rows, moves, listed, (s.balance_day for s in statements if s.balance_day)), default=None)
 
 
 def _counted(statements: list[BroughtStatement], report: Report) -> Iterator[BroughtRow]:
@@ -135,10 +137,12 @@ def stage_found(
     warnings += stage(db, batch_id, statements, targets, kind, report)
     brought_shares.remove_shares(db, batch_id)
     for statement in statements:
-        account = targets.get(bare_number(statement.number)) if statement.shares else None
-        if account and not shares.may_hold_shares(account):
+        account = targets.get(bare_number(statement.number))
+        if statement.shares is None or account is None:
+            continue
+        if not shares.may_hold_shares(account):
             warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
-        elif account:
+        else:
             brought_shares.insert_shares(db, batch_id, account.id, statement.shares)
     batches.put_warnings(db, batch_id, list(dict.fromkeys(warnings)))
 
@@ -188,14 +192,14 @@ def stage_statements(
 ) -> None:  # fmt: skip
     """Keeps an account's statements as rows of a batch, each with its verdict, and what the bank says it holds."""
     lists_all = any(statement.lists_pending for statement in statements)
-    closing = max((s for s in statements if s.balance_minor is not None), key=lambda s: s.balance_day, default=None)
-    before = accounts.find_bank_balance(db, account.id, closing.balance_day) if closing else None
+    declared = [statement.declared for statement in statements if statement.declared]
+    closing_day, closing_minor = max(declared, key=lambda said: said[0], default=(None, 0))
+    before = accounts.find_bank_balance(db, account.id, closing_day) if closing_day else None
     with journal.set_aside(db, sum(len(statement.rows) for statement in statements)):
         brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
         judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
-    if closing and before is not None:
-        off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing.balance_minor
+    if before is not None:
+        off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing_minor
         doubt_by_balances(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
-    for statement in statements:
-        if statement.balance_minor is not None:
-            accounts.insert_bank_balance(db, account.id, statement.balance_day, statement.balance_minor, batch_id)
+    for day, balance_minor in declared:
+        accounts.insert_bank_balance(db, account.id, day, balance_minor, batch_id)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.rows import BroughtStatement
+from bolsa.core.known import known
 from bolsa.errors import InvalidInput, UnreadableFile
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.table import FORMAT_BY_KEY, Format, recognise
@@ -86,7 +87,7 @@ def _chosen(db: sqlite3.Connection, answers: Answers) -> Account | None:
 
 
 def _read(db: sqlite3.Connection, format_: Format, content: bytes, answers: Answers) -> _ReadFile:
-    if format_.needs_mapping:
+    if format_.read is None:
         return _ReadFile(format_, [], read_csv_file(db, content, answers.columns))
     chosen = _chosen(db, answers)
     currency = chosen.currency if chosen else household.get_household(db).home_currency
@@ -159,7 +160,7 @@ def _settle(
     if choice.what == "leave":
         return replace(one, account=None), chosen, ""
     if choice.what == "here":
-        return replace(one, account=accounts.get_account(db, choice.account_id)), chosen, ""
+        return replace(one, account=accounts.get_account(db, known(choice.account_id))), chosen, ""
     if not choice.name and chosen and not chosen.number and not accounts.has_lines(db, chosen.id):
         accounts.change_account(db, replace(chosen, number=one.number))  # the first of several goes where it was told
         chosen = accounts.get_account(db, chosen.id)

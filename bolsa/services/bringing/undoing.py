@@ -28,7 +28,7 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
         batches.remove_bank_balances(db, batch_id)
         moves = shares.remove_batch(db, batch_id)
         batches.change_batch_state(db, batch_id, "undone")
-        journal.mark_batch_undone(db, batch_id, done.step_id)
+        journal.mark_batch_undone(db, batch_id, done.step)
         stayed = [entry_id for entry_id, touched in made if touched]
         done.made = _in_words(db, batch.name, len(untouched), moves, stayed)
     return done

@@ -4,6 +4,7 @@ import json
 import sqlite3
 
 from bolsa.core.bringing.matching import Verdict
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.store.accounts import accounts
@@ -40,30 +41,31 @@ def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at:
 
 def _let_go(db: sqlite3.Connection, row: StoredRow, at: str) -> str | None:
     """Moves a pending entry that vanished at the bank to the trash; gives what takes it back, None if it is not there."""
-    line = merging.find_line_state(db, row.match_line_id)
+    line_id = known(row.match_line_id)
+    line = merging.find_line_state(db, line_id)
     if line != "pending":
         return None
-    entry = entries.get_entry_of_line(db, row.match_line_id)
+    entry = entries.get_entry_of_line(db, line_id)
     trash_id = entries.move_to_trash(db, entry.id, f"{entry.day.isoformat()} {entry.payee}, announced and never booked", at)
     return json.dumps({"trash_id": trash_id})
 
 
 def take_back(db: sqlite3.Connection, row: StoredRow) -> None:
     """Undoes what a row did to a line that was here before it."""
-    was = json.loads(row.line_before)
+    before = known(row.line_before)
+    was = json.loads(before)
     if "trash_id" in was:
         if entries.is_in_trash(db, was["trash_id"]):
             entries.restore_from_trash(db, was["trash_id"])
     elif row.line_id:
-        merging.unmerge_line(db, row.line_id, row.line_before)
+        merging.unmerge_line(db, row.line_id, before)
 
 
 def bring_row(db: sqlite3.Connection, row_id: int) -> int:
     """Brings in one row that was left out, or whose entry was deleted; gives the account line's id. It is part of the
     caller's step."""
     row = brought.get_row(db, row_id)
-    trash_id = entries.find_trash_of_line(db, row.line_id) if row.line_id else None
-    if trash_id:
+    if row.line_id and (trash_id := entries.find_trash_of_line(db, row.line_id)):
         entries.restore_from_trash(db, trash_id)
         return row.line_id
     account = accounts.get_account(db, row.account_id)

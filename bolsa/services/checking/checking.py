@@ -6,6 +6,7 @@ Suspects and their cures are in curing.py.
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import Any
 
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.checking.check import Check, Period, seam_between
@@ -108,7 +109,7 @@ def begin_statement(
         carried = opening_minor if opening_minor is not None else (opening.closing_minor if opening else 0)
         if open_one:
             require_version(db, "statement", open_one.id, seen, str(Money(closing_minor, account.currency)))
-            words = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
+            words: dict[str, Any] = {"closing_day": closing_day, "closing_minor": closing_minor, "opening_day": opening_day}
             kept = open_one.opening_minor if opening_minor is None else opening_minor
             statements.change_statement(db, replace(open_one, **words, opening_minor=kept))
             statement_id = open_one.id

@@ -4,6 +4,7 @@ import sqlite3
 from dataclasses import replace
 
 from bolsa.core.checking.suspects import Cure, Evidence, Findings, Usual, find_suspects
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.months import Month
 from bolsa.errors import Conflict
@@ -34,7 +35,7 @@ def _evidence(db: sqlite3.Connection, statement: Statement) -> Evidence:
     before = next((s for s in past if s.closing_day < statement.closing_day), None)
     return Evidence(
         outside=statements.list_items_after(db, statement, DAYS_AFTER),
-        missing=statements.list_missing_rows(db, statement, before and before.closing_day),
+        missing=statements.list_missing_rows(db, statement, before.closing_day if before else None),
         changed=statements.list_changed_lines(db, statement.id),
         usual=tuple(_this_time(usual, statement) for usual in statements.list_usual(db, statement, before.closing_day))
         if before
@@ -90,7 +91,7 @@ def _correct(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) ->
 
 def _delete(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
     statements.remove_tick(db, statement.id, one.line_ids[0])
-    entry_service.delete_entry(db, by, one.entry_id)
+    entry_service.delete_entry(db, by, known(one.entry_id))
 
 
 def _move(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
@@ -99,14 +100,15 @@ def _move(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> No
 
 
 def _bring(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
-    statements.put_tick(db, statement.id, bring_row(db, one.row_id))
+    statements.put_tick(db, statement.id, bring_row(db, known(one.row_id)))
 
 
 def _enter(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
     account = accounts.get_account(db, statement.account_id)
     line = Line(one.amount_minor, account.currency, account_id=account.id, state="cleared")
-    share = Part(one.usual.category_id, -one.amount_minor)
-    _, line_ids = entries.insert_entries(db, [entry_on_account(one.usual.day, one.usual.payee, line, [share])])[0]
+    usual = known(one.usual)
+    share = Part(usual.category_id, -one.amount_minor)
+    _, line_ids = entries.insert_entries(db, [entry_on_account(usual.day, usual.payee, line, [share])])[0]
     statements.put_tick(db, statement.id, line_ids[0])
 
 

@@ -7,6 +7,7 @@ from datetime import date
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.rows import BroughtMove, BroughtShares
 from bolsa.core.holdings.shares import Move, ShareCure, ShareSuspect, check_move, find_share_suspects, position_on, shares_text
+from bolsa.core.known import known
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -144,7 +145,7 @@ def cure(db: sqlite3.Connection, by: By, account_id: int, security_id: int, key:
         page = shares_page(db, by, account_id)
         holding = next((h for h in page.holdings if h.security.id == security_id), None)
         suspect = next((s for s in holding.suspects if s.key == key), None) if holding else None
-        if suspect is None:
+        if holding is None or suspect is None:
             raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
         done.sentence = f"{holding.security.name}: {_done(suspect.cure)}"
         _apply(db, account_id, security_id, suspect.cure)
@@ -155,21 +156,21 @@ def _done(one: ShareCure) -> str:
     """The cure in the past tense."""
     return {
         "remove": "a move was taken out", "turn": "a move was turned round", "split": f"a {one.reason} was entered",
-        "date": f"a move was dated {one.day:%Y-%m-%d}" if one.day else "",
+        "date": f"a move was dated {one.day}" if one.day else "",
         "correct": f"a move was corrected to {shares_text(abs(one.shares_e8))}",
     }[one.verb]  # fmt: skip
 
 
 def _apply(db: sqlite3.Connection, account_id: int, security_id: int, one: ShareCure) -> None:
     if one.verb == "split":
-        move = Move(one.day, "split", one.shares_e8, security_id, reason=one.reason)
+        move = Move(known(one.day), "split", one.shares_e8, security_id, reason=one.reason)
         shares.insert_move(db, account_id, move)
         return
     _, move = _get_move(db, one.move_id)
     if one.verb == "remove":
         shares.remove_move(db, move.id)
     elif one.verb == "date":
-        shares.change_move(db, replace(move, day=one.day))
+        shares.change_move(db, replace(move, day=known(one.day)))
     else:
         other_way = {"buy": "sell", "sell": "buy", "in": "out", "out": "in", "opening": "out", "reinvest": "sell"}
         turned = one.verb == "turn"

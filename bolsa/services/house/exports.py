@@ -7,6 +7,7 @@ import os
 import sqlite3
 from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 from bolsa.core.holdings.shares import shares_text
 from bolsa.core.money import decimal_text
@@ -45,7 +46,8 @@ def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise BolsaError(f"The folder {folder} cannot be made: {error.strerror}.") from error
-    written, everything = [], {}
+    written: list[Path] = []
+    everything: dict[str, Any] = {}
     with reading(db):
         kept = household.get_household(db)
         everything["household"] = {"name": kept.name, "home_currency": kept.home_currency, "time_zone": kept.time_zone}

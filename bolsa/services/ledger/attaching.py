@@ -57,7 +57,7 @@ def _look_at(content: bytes) -> tuple[str, bytes]:
         with Image.open(io.BytesIO(content), formats=list(_TYPES)) as image:
             if image.width * image.height > MOST_PIXELS:
                 raise InvalidInput("That picture has more than 50 million points. Make it smaller first.", field="attachment")
-            return _TYPES[image.format], _small(ImageOps.exif_transpose(image))
+            return _TYPES[image.format or ""], _small(ImageOps.exif_transpose(image))
     except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
         words = "This is no image (JPEG, PNG, WebP, GIF) and no PDF, or it is damaged."
         raise InvalidInput(words, field="attachment") from error

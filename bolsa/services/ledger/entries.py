@@ -3,10 +3,12 @@
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
+from typing import Any
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.loan import split_payment
-from bolsa.core.ledger.entries import Entry, Line, Part, entry_on_account, require_balanced, transfer_entry
+from bolsa.core.known import known
+from bolsa.core.ledger.entries import Entry, Line, Part, StoredEntry, entry_on_account, require_balanced, transfer_entry
 from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.core.units import Money
@@ -77,15 +79,16 @@ def change_entry(
         account = accounts.get_account(db, account_id)
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
-        after = _entry_of(db, account, typed, by.today)
-        after = replace(after, id=entry_id, batch_id=before.batch_id, lines=_kept_lines(before, after))
+        new = _entry_of(db, account, typed, by.today)
+        lines = _kept_lines(before, new)
+        after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)
         _require_unlocked(db, before, after)
         done.sentence = f"Changed {_title(before, account)}"
         entries.change_entry(db, after)
     return done
 
 
-def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
+def _kept_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
     """The new lines, each with the id and the bank's words of the line it continues."""
     old_accounts = list(before.account_lines)
     old_categories = list(before.category_lines)
@@ -102,8 +105,18 @@ def _kept_lines(before: Entry, after: Entry) -> tuple[Line, ...]:
         old_accounts.remove(old)
         day = line.day if old.day == before.day else old.day
         state = old.state if old.state == "reconciled" else line.state
-        kept = {"bank_ref": old.bank_ref, "value_day": old.value_day, "raw_text": old.raw_text}
-        lines.append(replace(line, id=old.id, day=day, state=state, statement_id=old.statement_id, **kept))
+        lines.append(
+            replace(
+                old,
+                amount_minor=line.amount_minor,
+                currency=line.currency,
+                category_id=line.category_id,
+                day=day,
+                state=state,
+                member_id=line.member_id,
+                tags=line.tags,
+            )
+        )
     return tuple(lines)
 
 
@@ -113,7 +126,7 @@ def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> Done:
         entry = entries.get_entry(db, entry_id)
         refuse_booked_value(entry)
         _require_unlocked(db, entry, None)
-        account = accounts.get_account(db, entry.account_lines[0].account_id)
+        account = accounts.get_account(db, entry.account_lines[0].on_account_id)
         title = _title(entry, account)
         done.sentence = f"Deleted {title}"
         entries.move_to_trash(db, entry_id, f"{entry.day.isoformat()} {title}", by.at)
@@ -186,9 +199,9 @@ def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today
 
 
 def _transfer_of(
-    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, str]
+    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, Any]
 ) -> Entry:
-    other = accounts.get_account(db, typed.other_account_id)
+    other = accounts.get_account(db, known(typed.other_account_id))
     if other.id == account.id:
         raise InvalidInput("A transfer needs another account.", field="other_account")
     arriving = typed.other_amount_minor
@@ -248,7 +261,7 @@ def refuse_booked_value(entry: Entry) -> None:
         raise NotAllowed(f"This entry books what led to the value noted on {entry.day}. Change or forget that value instead.")
 
 
-def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None) -> None:
+def _require_unlocked(db: sqlite3.Connection, before: StoredEntry, after: StoredEntry | None) -> None:
     """Nothing, unless a reconciled line would lose its day, amount or account. Raises: NotAllowed naming the statement."""
     for line in before.account_lines:
         if line.state != "reconciled":
@@ -262,8 +275,8 @@ def _require_unlocked(db: sqlite3.Connection, before: Entry, after: Entry | None
 
 
 def _refuse_locked(db: sqlite3.Connection, line: Line) -> None:
-    statement = statements.get_statement(db, line.statement_id)
-    account = accounts.get_account(db, line.account_id)
+    statement = statements.get_statement(db, known(line.statement_id))
+    account = accounts.get_account(db, line.on_account_id)
     raise NotAllowed(
         f"This line is reconciled with the statement of {account.name} of {statement.closing_day}. "
         "Reopen that statement under Check to change its day, amount or account."
@@ -299,7 +312,7 @@ def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) 
     if not said.parts and not was_open:
         usual = suggest(
             categories.list_decisions(db, payee_id),
-            amount_minor=said.amount_minor,
+            amount_minor=known(said.amount_minor),
             account_id=account_id,
             weekday=said.day.weekday(),
         )
@@ -316,7 +329,7 @@ def _last_entry(db: sqlite3.Connection, payee_id: int, account: Account) -> Last
     entry = entries.get_entry(db, entry_id)
     amount = entry.account_lines[0].amount_minor
     single = len(entry.category_lines) == 1
-    parts = tuple(Part(line.category_id, None if single else abs(line.amount_minor)) for line in entry.category_lines)
+    parts = tuple(Part(known(line.category_id), None if single else abs(line.amount_minor)) for line in entry.category_lines)
     first = entry.category_lines[0]
     return LastEntry(amount, parts, first.tags, first.member_id)
 
@@ -337,19 +350,18 @@ def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str
         if said.to_account_id and accounts.get_account(db, said.to_account_id).currency != account.currency:
             raise InvalidInput("A transfer to another currency needs both amounts: use the form.", field="quick")
         parts: tuple[Part, ...] = ()
+        amount = known(said.amount_minor)
         if said.to_account_id is None:
-            parts = said.filled_parts() or (Part(UNSORTED, -said.amount_minor, said.member_id, said.tags),)
-        typed = TypedEntry(
-            said.day, said.payee, said.amount_minor, parts, said.to_account_id, set_by_id=said.category_id, memo=said.memo
-        )
+            parts = said.filled_parts() or (Part(UNSORTED, -amount, said.member_id, said.tags),)
+        typed = TypedEntry(said.day, said.payee, amount, parts, said.to_account_id, set_by_id=said.category_id, memo=said.memo)
         done.made = record_entry(db, by, account_id, typed).made
     return done
 
 
-def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta) -> Done:
+def shift_days(db: sqlite3.Connection, by: By, entry: StoredEntry, by_days: timedelta) -> Done:
     """Moves an entry and its lines by some days. Raises: NotAllowed if a line of it is reconciled."""
     with change(db, by) as done:
-        lines = tuple(replace(line, day=line.day + by_days) for line in entry.lines)
+        lines = tuple(replace(line, day=known(line.day) + by_days) for line in entry.lines)
         after = replace(entry, day=entry.day + by_days, lines=lines)
         _require_unlocked(db, entry, after)
         done.sentence = f"Moved {entry.payee} to {after.day.isoformat()}"
@@ -357,11 +369,11 @@ def shift_days(db: sqlite3.Connection, by: By, entry: Entry, by_days: timedelta)
     return done
 
 
-def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
+def get_entry(db: sqlite3.Connection, entry_id: int) -> StoredEntry:
     """The entry, whole. Raises: NotFound."""
     return entries.get_entry(db, entry_id)
 
 
-def entry_of_line(db: sqlite3.Connection, line_id: int) -> Entry:
+def entry_of_line(db: sqlite3.Connection, line_id: int) -> StoredEntry:
     """The entry a line belongs to. Raises: NotFound."""
     return entries.get_entry_of_line(db, line_id)

@@ -56,7 +56,7 @@ def _in_words(changes: list[tuple[str, str | None, str | None]], names: _Names) 
         elif table == "line":
             said += _line_words(before, after, names)
         elif table == "attachment":
-            said.append(f"{(after or before)['name']} {'attached' if after else 'taken off'}")
+            said.append(f"{(after or before or {})['name']} {'attached' if after else 'taken off'}")
     return list(dict.fromkeys(said))
 
 
@@ -70,7 +70,7 @@ def _entry_words(before: dict, after: dict, names: _Names) -> list[str]:
 
 def _line_words(before: dict | None, after: dict | None, names: _Names) -> list[str]:
     if before is None or after is None:
-        line = after or before
+        line = after or before or {}
         return [f"{_side(line, names)} {_amount(line)} {'added' if after else 'taken away'}"]
     side = _side(after, names)
     said = []
@@ -81,7 +81,7 @@ def _line_words(before: dict | None, after: dict | None, names: _Names) -> list[
     if before["state"] != after["state"]:
         said.append(_from_to(f"state in {side}", before["state"], after["state"]))
     if before.get("member_id") != after.get("member_id"):
-        said.append(_from_to("for", names.members.get(before.get("member_id")), names.members.get(after.get("member_id"))))
+        said.append(_from_to("for", names.members.get(before["member_id"] or 0), names.members.get(after["member_id"] or 0)))
     if after["account_id"]:
         said += [_from_to(words, before[key], after[key]) for key, words in _DAYS.items() if before[key] != after[key]]
         said += [_from_to(_WORDS[key], before[key], after[key]) for key in ("raw_text", "bank_ref") if before[key] != after[key]]

@@ -2,11 +2,12 @@
 
 import json
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import timedelta
 
-from bolsa.core.ledger.entries import Entry
+from bolsa.core.known import known
+from bolsa.core.ledger.entries import Line, StoredEntry
 from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing import matching_by_hand
@@ -162,52 +163,52 @@ def _require_field(asked: ManyChange) -> None:
         raise InvalidInput("Write by how many days, such as 1 or -3, a year at most.")
 
 
-def _file(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
-    entry_service.set_category(db, by, entry.id, asked.category_id)
+def _file(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
+    entry_service.set_category(db, by, entry.id, known(asked.category_id))
 
 
-def _rename(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _rename(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     entries.change_entry(db, replace(entry, payee=" ".join(asked.text.split())[:120]))
 
 
-def _tag(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _tag(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     name = clean_tag(asked.text)
     lines = (replace(line, tags=tuple(sorted({*line.tags, name}))) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 
-def _untag(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _untag(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     name = clean_tag(asked.text).casefold()
     lines = (replace(line, tags=tuple(tag for tag in line.tags if tag.casefold() != name)) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 
-def _for_member(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _for_member(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     lines = (replace(line, member_id=asked.member_id) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 
-def _tagged_lines(entry: Entry) -> tuple:
+def _tagged_lines(entry: StoredEntry) -> tuple[Line, ...]:
     """The lines that say what money was for: the categories, or for a transfer the far side."""
     return entry.category_lines or entry.account_lines[1:]
 
 
-def _with_lines(entry: Entry, changed) -> Entry:
+def _with_lines(entry: StoredEntry, changed: Iterable[Line]) -> StoredEntry:
     by_id = {line.id: line for line in changed}
     return replace(entry, lines=tuple(by_id.get(line.id, line) for line in entry.lines))
 
 
-def _mark(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _mark(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     for line in entry.account_lines:
         if line.account_id == account_id:
-            entry_service.set_state(db, by, line.id, asked.what)
+            entry_service.set_state(db, by, line.stored_id, asked.what)
 
 
-def _shift(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _shift(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     entry_service.shift_days(db, by, entry, timedelta(days=asked.days))
 
 
-def _delete(db: sqlite3.Connection, by: By, account_id: int, entry: Entry, asked: ManyChange) -> None:
+def _delete(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     entry_service.delete_entry(db, by, entry.id)
 
 

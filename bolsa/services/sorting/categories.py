@@ -3,6 +3,7 @@
 import sqlite3
 from dataclasses import replace
 from itertools import groupby
+from typing import Any
 
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change, require_version
@@ -42,7 +43,7 @@ def names_of(db: sqlite3.Connection) -> dict[int, str]:
     return {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
 
 
-def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: bool) -> Done:
+def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: Any) -> Done:
     """A new category at the end of its group (made if it is not there); gives its id. Raises: InvalidInput."""
     with change(db, by) as done:
         name, group_name = _require_name(db, name), group_name.strip()
@@ -56,7 +57,7 @@ def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, typ
 
 
 def change_category(
-    db: sqlite3.Connection, by: By, category_id: int, group_name: str, *, seen: int | None = None, **words: object
+    db: sqlite3.Connection, by: By, category_id: int, group_name: str, *, seen: int | None = None, **words: Any
 ) -> Done:
     """Renames, moves or sets the rules of a category. Raises: InvalidInput."""
     with change(db, by) as done:

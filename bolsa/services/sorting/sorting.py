@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 
 from rapidfuzz import fuzz, process
 
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry
 from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.suggestions import Suggestion, suggest
@@ -140,7 +141,7 @@ def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:
         done.sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
         for pile in sure:
             ids = [entry.entry_id for entry in pile.entries]
-            categories.file_unsorted(db, ids, pile.suggestion.choices[0].category_id)
+            categories.file_unsorted(db, ids, known(pile.suggestion).choices[0].category_id)
     return done
 
 
@@ -159,14 +160,14 @@ def merge_transfer(db: sqlite3.Connection, by: By, out_entry_id: int, into_entry
             raise InvalidInput("The two amounts are not opposite.")
         if out_line.account_id == into_line.account_id:
             raise InvalidInput("Both are in the same account.")
-        if accounts.get_account(db, into_line.account_id).everyday:
+        if accounts.get_account(db, into_line.on_account_id).everyday:
             out_line = replace(out_line, category_id=set_by_id)
         else:
             into_line = replace(into_line, category_id=set_by_id)
         merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
         done.sentence = f"Made one transfer of {out.payee} and {into.payee}"
         # The line keeps its id, so that the row the bank sent still leads to it.
-        entries.move_line(db, into_line.id, out.id)
+        entries.move_line(db, into_line.stored_id, out.id)
         entries.remove_entry(db, into.id)
         entries.change_entry(db, merged)
     return done
@@ -196,7 +197,7 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
                 entry.category_lines[0], category_id=None, account_id=account_id, state="pending",
                 amount_minor=-line.amount_minor, id=None,
             )  # fmt: skip
-            if set_by_id is not None and accounts.get_account(db, line.account_id).everyday != other.everyday:
+            if set_by_id is not None and accounts.get_account(db, line.on_account_id).everyday != other.everyday:
                 far = replace(far, category_id=None if other.everyday else set_by_id)
                 line = replace(line, category_id=set_by_id if other.everyday else None)
             entries.change_entry(db, replace(entry, lines=(line, far)))

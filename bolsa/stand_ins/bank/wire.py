@@ -59,7 +59,8 @@ class _Handler(StandInHandler):
 
     @property
     def _origin(self) -> str:
-        return f"http://127.0.0.1:{self.server.server_address[1]}"
+        port: int = self.server.server_address[1]  # type: ignore[index, assignment]  # of an address on a network
+        return f"http://127.0.0.1:{port}"
 
     def _authorize(self, key: str, form: dict[str, list[str]]) -> None:
         """First the sign-in, then, with its token, the choice of accounts; then back to whoever asked."""

@@ -7,6 +7,7 @@ from datetime import date
 from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.months import Month
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 COLUMNS = (
     "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, closed_on, shown, note"
@@ -49,7 +50,7 @@ INSERT_ACCOUNT = """
 
 
 def insert_account(db: sqlite3.Connection, account: Account) -> int:
-    return db.execute(INSERT_ACCOUNT, _values(account)).lastrowid
+    return new_id(db.execute(INSERT_ACCOUNT, _values(account)))
 
 
 CHANGE_ACCOUNT = """

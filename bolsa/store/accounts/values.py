@@ -27,7 +27,8 @@ COLUMNS = "id, account_id, day, amount_minor, source, entry_id"
 
 
 def _note(row: sqlite3.Row) -> ValueNote:
-    return ValueNote(**{**dict(row), "day": date.fromisoformat(row["day"])})
+    kept = {name: row[name] for name in COLUMNS.split(", ")}
+    return ValueNote(**{**kept, "day": date.fromisoformat(row["day"])})
 
 
 def list_values(db: sqlite3.Connection, account_id: int) -> list[ValueNote]:
@@ -39,7 +40,7 @@ def list_values(db: sqlite3.Connection, account_id: int) -> list[ValueNote]:
 def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
     """The latest noted value of each account that has any."""
     sql = f"SELECT {COLUMNS}, max(day) AS latest FROM value_note GROUP BY account_id"
-    return {row["account_id"]: _note({name: row[name] for name in COLUMNS.split(", ")}) for row in db.execute(sql)}
+    return {row["account_id"]: _note(row) for row in db.execute(sql)}
 
 
 PUT_VALUE = """

@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass
 from datetime import date
 
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -70,7 +71,7 @@ def insert_batch(
     account_id: int | None = None,
 ) -> int:
     values = {"source": source, "name": name, "sha256": sha256, "at": at, "account_id": account_id}
-    return db.execute(INSERT_BATCH, values | {"format": format_}).lastrowid
+    return new_id(db.execute(INSERT_BATCH, values | {"format": format_}))
 
 
 def get_batch(db: sqlite3.Connection, batch_id: int) -> Batch:
@@ -122,10 +123,11 @@ def list_history(db: sqlite3.Connection, most: int = 40) -> list[BatchCount]:
         words = {name: row[name] for name in row.keys() if name != "format"}  # noqa: SIM118 (Row iterates over values)
         batch = Batch(**{**words, "warnings": tuple(json.loads(row["warnings"]))})
         c = counts.get(id_)
-        numbers = (c["new"], c["matched"], c["known"]) if c else (0, 0, 0)
+        new, matched, here = (c["new"], c["matched"], c["known"]) if c else (0, 0, 0)
         held = [part["accounts"] for part in (c, shares.get(id_)) if part and part["accounts"]]
         names = ", ".join(dict.fromkeys(",".join(held).split(",")))
-        listed.append(BatchCount(batch, row["format"], *numbers, names, shares[id_]["moves"] if id_ in shares else 0))
+        moves = shares[id_]["moves"] if id_ in shares else 0
+        listed.append(BatchCount(batch, row["format"], new, matched, here, names, moves))
     return listed
 
 

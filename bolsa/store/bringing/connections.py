@@ -4,7 +4,9 @@ import sqlite3
 from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.known import known
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ COLUMNS = "id, institution, base_url, token, state, last_success, last_error"
 
 def insert_connection(db: sqlite3.Connection, institution: str, base_url: str, token: str) -> int:
     sql = "INSERT INTO connection (institution, base_url, token, state) VALUES (:institution, :base_url, :token, 'working')"
-    return db.execute(sql, {"institution": institution, "base_url": base_url, "token": token}).lastrowid
+    return new_id(db.execute(sql, {"institution": institution, "base_url": base_url, "token": token}))
 
 
 def get_connection(db: sqlite3.Connection, connection_id: int) -> Connection:
@@ -97,7 +99,7 @@ LIST_MISSING = f"SELECT {REMOTE_COLUMNS} FROM connection_account WHERE missing_s
 
 def list_missing_accounts(db: sqlite3.Connection) -> dict[int, date]:
     """The accounts here that are missing at their institution, and since when."""
-    return {remote.account_id: remote.missing_since for remote in map(_remote, db.execute(LIST_MISSING))}
+    return {known(remote.account_id): known(remote.missing_since) for remote in map(_remote, db.execute(LIST_MISSING))}
 
 
 NOTE_SEEN = "UPDATE connection_account SET last_seen = :seen, missing_since = :missing WHERE id = :id"

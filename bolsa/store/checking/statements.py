@@ -8,6 +8,7 @@ from bolsa.core.checking.check import OpenItem
 from bolsa.core.checking.suspects import BankRow, ChangedLine, Usual
 from bolsa.errors import NotFound
 from bolsa.store.bringing.brought import OVERRULED
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ def insert_statement(
 ) -> int:
     values = {"account_id": account_id, "closing_day": closing_day.isoformat()}
     values["opening_day"] = opening_day and opening_day.isoformat()
-    return db.execute(INSERT_STATEMENT, values | {"opening_minor": opening_minor, "closing_minor": closing_minor}).lastrowid
+    return new_id(db.execute(INSERT_STATEMENT, values | {"opening_minor": opening_minor, "closing_minor": closing_minor}))
 
 
 CHANGE_STATEMENT = """

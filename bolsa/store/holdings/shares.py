@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.holdings.shares import Move
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,7 @@ def put_security(db: sqlite3.Connection, name: str, code: str = "") -> int:
     """The id of a security, made if it is not there; a code is noted where none was."""
     found = find_security(db, name, code)
     if found is None:
-        return db.execute("INSERT INTO security (name, code) VALUES (:name, :code)", {"name": name, "code": code}).lastrowid
+        return new_id(db.execute("INSERT INTO security (name, code) VALUES (:name, :code)", {"name": name, "code": code}))
     if code:
         db.execute("UPDATE security SET code = :code WHERE id = :id AND code = ''", {"id": found, "code": code})
     return found
@@ -78,7 +79,7 @@ INSERT_MOVE = """
 
 def insert_move(db: sqlite3.Connection, account_id: int, move: Move, batch_id: int | None = None) -> int:
     values = {**move.__dict__, "day": move.day.isoformat(), "account_id": account_id, "batch_id": batch_id}
-    return db.execute(INSERT_MOVE, values).lastrowid
+    return new_id(db.execute(INSERT_MOVE, values))
 
 
 CHANGE_MOVE = """

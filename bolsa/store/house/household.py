@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,7 @@ def change_set_day(db: sqlite3.Connection, day: date | None) -> None:
 
 
 def insert_member(db: sqlite3.Connection, name: str) -> int:
-    return db.execute("INSERT INTO member (name) VALUES (:name)", {"name": name}).lastrowid
+    return new_id(db.execute("INSERT INTO member (name) VALUES (:name)", {"name": name}))
 
 
 def list_members(db: sqlite3.Connection) -> list[Member]:
@@ -111,7 +112,7 @@ def insert_sitting(
     db: sqlite3.Connection, at: str, day: date, member_id: int | None, worth_minor: int, finished_at: str | None = None
 ) -> int:
     values = {"started_at": at, "day": day.isoformat(), "member_id": member_id, "step": "bring"}
-    return db.execute(INSERT_SITTING, values | {"worth_minor": worth_minor, "finished_at": finished_at}).lastrowid
+    return new_id(db.execute(INSERT_SITTING, values | {"worth_minor": worth_minor, "finished_at": finished_at}))
 
 
 def change_sitting_step(db: sqlite3.Connection, sitting_id: int, step: str) -> None:

@@ -4,6 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 
 @dataclass(frozen=True)
@@ -48,7 +49,7 @@ def put_file(db: sqlite3.Connection, sha256: str, content: bytes, thumbnail: byt
 
 def insert_attachment(db: sqlite3.Connection, entry_id: int, name: str, media_type: str, size: int, sha256: str, at: str) -> int:
     values = {"entry_id": entry_id, "name": name, "media_type": media_type, "bytes": size, "sha256": sha256, "at": at}
-    return db.execute(INSERT_ATTACHMENT, values).lastrowid
+    return new_id(db.execute(INSERT_ATTACHMENT, values))
 
 
 def remove_attachment(db: sqlite3.Connection, attachment_id: int) -> None:

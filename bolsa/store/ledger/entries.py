@@ -6,9 +6,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
-from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.entries import Entry, Line, StoredEntry
 from bolsa.errors import NotFound
-from bolsa.store.connection import without_triggers
+from bolsa.store.connection import new_id, without_triggers
 from bolsa.store.ledger import payees, tags
 
 INSERT_ENTRY = """
@@ -107,7 +107,7 @@ CHANGE_LINE = """
     WHERE id = ? AND entry_id = ?"""
 
 
-def change_entry(db: sqlite3.Connection, entry: Entry) -> None:
+def change_entry(db: sqlite3.Connection, entry: StoredEntry) -> None:
     """Writes an entry that is there: lines with an id are changed, those without are added, missing ones removed."""
     payee_id = payees.put_payees(db, [entry.payee])[entry.payee.casefold()]
     words = {"payee_id": payee_id, "memo": entry.memo, "note": entry.note}
@@ -124,7 +124,7 @@ def change_entry(db: sqlite3.Connection, entry: Entry) -> None:
             db.execute(CHANGE_LINE, (*row[2:], line.id, entry.id))
             tags.put_line_tags(db, line.id, line.tags)
         else:
-            tags.put_line_tags(db, db.execute(INSERT_LINE, row).lastrowid, line.tags)
+            tags.put_line_tags(db, new_id(db.execute(INSERT_LINE, row)), line.tags)
 
 
 REMOVE_TAGS = "DELETE FROM line_tag WHERE line_id IN (SELECT id FROM line WHERE entry_id = :id)"
@@ -153,7 +153,7 @@ SELECT_LINES = """
     FROM line WHERE entry_id IN (SELECT value FROM json_each(:ids)) ORDER BY entry_id, account_id IS NULL, id"""
 
 
-def list_entries(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[Entry]:
+def list_entries(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[StoredEntry]:
     """The entries with these ids, whole, in the order of the ids; ids that are not there are left out."""
     ids = list(entry_ids)
     values = {"ids": json.dumps(ids)}
@@ -163,11 +163,11 @@ def list_entries(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[Entry
     found = {}
     for row in db.execute(SELECT_ENTRIES, values):
         day = date.fromisoformat(row["day"])
-        found[row["id"]] = Entry(**{**dict(row), "day": day}, lines=tuple(lines.get(row["id"], ())))
+        found[row["id"]] = StoredEntry(**{**dict(row), "day": day}, lines=tuple(lines.get(row["id"], ())))
     return [found[i] for i in ids if i in found]
 
 
-def get_entry(db: sqlite3.Connection, entry_id: int) -> Entry:
+def get_entry(db: sqlite3.Connection, entry_id: int) -> StoredEntry:
     found = list_entries(db, [entry_id])
     if not found:
         raise NotFound("That entry is not here; perhaps it is in the trash.")
@@ -199,7 +199,7 @@ def _line(row: sqlite3.Row) -> Line:
 SELECT_LINE_ENTRY = "SELECT entry_id FROM line WHERE id = :id"
 
 
-def get_entry_of_line(db: sqlite3.Connection, line_id: int) -> Entry:
+def get_entry_of_line(db: sqlite3.Connection, line_id: int) -> StoredEntry:
     row = db.execute(SELECT_LINE_ENTRY, {"id": line_id}).fetchone()
     if row is None:
         raise NotFound("That line is not here any more.")
@@ -251,7 +251,7 @@ def move_to_trash(db: sqlite3.Connection, entry_id: int, title: str, at: str) ->
     """Takes the entry out of the ledger and keeps it whole in the trash; gives the trash's id of it."""
     snapshot = db.execute(SNAPSHOT, {"id": entry_id}).fetchone()[0]
     values = {"entry_id": entry_id, "at": at, "title": title, "snapshot": snapshot}
-    trash_id = db.execute(INSERT_TRASH, values).lastrowid
+    trash_id = new_id(db.execute(INSERT_TRASH, values))
     remove_entry(db, entry_id)
     return trash_id
 

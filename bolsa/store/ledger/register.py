@@ -90,8 +90,7 @@ def list_register(
 
     `after` is the `next_key` of the page before. Raises: InvalidInput if it is not such a key.
     """
-    how = {"order": order, "newest_first": newest_first, "after": after, "most": most}
-    ids, next_key = find_lines(db, account_id, wanted, **how)
+    ids, next_key = find_lines(db, account_id, wanted, order=order, newest_first=newest_first, after=after, most=most)
     found = db.execute(LIST_REGISTER, {"ids": json.dumps(ids)}).fetchall()
     balances = _balances(db, account_id, found, consecutive=order == "day" and wanted.is_empty, newest_first=newest_first)
     others = list_other_sides(db, ids)

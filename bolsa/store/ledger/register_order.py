@@ -243,7 +243,7 @@ def _sorted_list(db: sqlite3.Connection, asked: Asked, by: Grouped) -> list[Plac
     """A page out of the short list that leads, by words with few values."""
     sql = LIST_WITH_KEYS.format(key=by.key, tables=asked.tables, clauses=" AND ".join(asked.clauses))
     places = [Place(**row) for row in db.execute(sql, asked.params)]
-    places.sort(key=lambda p: (_as_compared(p.value), p.day, p.line_id), reverse=asked.newest_first)
+    places.sort(key=lambda p: (_as_compared(str(p.value)), p.day, p.line_id), reverse=asked.newest_first)
     places.sort(key=lambda p: p.value == "")
     begin = next((i + 1 for i, p in enumerate(places) if asked.after and p.line_id == asked.after.line_id), 0)
     return places[begin : begin + asked.most + 1]

@@ -7,6 +7,7 @@ from datetime import date
 
 from bolsa.core.sorting.suggestions import Decision
 from bolsa.errors import NotFound
+from bolsa.store.connection import new_id
 
 UNSORTED, OPENING, EXCHANGE = 1, 2, 3  # the ids that 0001_ledger.sql gives
 
@@ -74,7 +75,7 @@ def put_group(db: sqlite3.Connection, name: str) -> int:
     """The id of the group of that name, made at the end if it is not there."""
     sql = "SELECT id FROM category_group WHERE name = :name COLLATE NOCASE"
     row = db.execute(sql, {"name": name}).fetchone()
-    return row["id"] if row else db.execute(INSERT_GROUP, {"name": name}).lastrowid
+    return row["id"] if row else new_id(db.execute(INSERT_GROUP, {"name": name}))
 
 
 def list_groups(db: sqlite3.Connection) -> list[Group]:
@@ -100,7 +101,7 @@ def insert_category(
     note: str = "",
 ) -> int:
     flags = {"in_budget": int(in_budget), "carries": int(carries), "carries_minus": int(carries_minus)}
-    return db.execute(INSERT_CATEGORY, {"group_id": group_id, "name": name, "type": type_, "note": note, **flags}).lastrowid
+    return new_id(db.execute(INSERT_CATEGORY, {"group_id": group_id, "name": name, "type": type_, "note": note, **flags}))
 
 
 CHANGE_CATEGORY = """

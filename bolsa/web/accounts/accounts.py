@@ -1,6 +1,7 @@
 """The accounts table; adding one or several, changing, hiding, ordering, closing, deleting. Stories: test_accounts.py."""
 
 from decimal import Decimal, InvalidOperation
+from typing import Any
 
 from flask import current_app, g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
@@ -31,6 +32,7 @@ def table() -> str:
     with_hidden, with_closed = bool(request.args.get("hidden")), bool(request.args.get("closed"))
     groups = accounts.account_groups(g.db, with_hidden=with_hidden, with_closed=with_closed)
     has_index = bool(current_app.config["MARKET_URL"])
+    to_carry = valuing.list_to_carry(g.db, g.by, has_index=has_index)
     return render_template(
         "accounts/table.html",
         groups=groups,
@@ -41,7 +43,8 @@ def table() -> str:
         differing=[s for s in all_states if s.difference_minor and s.account.everyday and s.account.closed_on is None],
         holes={hole.account_id: hole for hole in list_holes(g.db, g.by.today)},
         values=valuing.list_last_values(g.db),
-        to_carry=valuing.list_to_carry(g.db, g.by, has_index=has_index),
+        to_carry=to_carry,
+        values_to_carry=sum(len(one.values) for one in to_carry),
         shares_differ=shares.count_differing(g.db),
         waiting=valuing.list_waiting_for_index(g.db, g.by, has_index=has_index),
         foreign=any(s.account.currency != g.household.home_currency for s in all_states),
@@ -109,9 +112,10 @@ def add_several() -> tuple[str, int] | Response:
                 places.append(i)
         done = accounts.add_several(g.db, g.by, rows)
     except InvalidInput as error:
-        if (error.field or "").startswith("row-") and places and not error.field.endswith("!"):
-            error.field = f"row-{places[int(error.field.removeprefix('row-'))]}"
-        error.field = (error.field or "").rstrip("!")
+        field = error.field or ""
+        if field.startswith("row-") and places and not field.endswith("!"):
+            field = f"row-{places[int(field.removeprefix('row-'))]}"
+        error.field = field.rstrip("!")
         return _several(form, error), 400
     tell(f"{len(rows)} accounts are added", done)
     return redirect(url_for("accounts.table"), code=303)
@@ -151,7 +155,8 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
     """Changes an account's words, class, terms, owners, facets, and whether it is everyday."""
     form = request.form
     account = accounts.get_account(g.db, account_id)
-    words = {name: form.get(name, "").strip() for name in ("name", "kind", "institution", "number", "group", "note")}
+    names = ("name", "kind", "institution", "number", "group", "note")
+    words: dict[str, Any] = {name: form.get(name, "").strip() for name in names}
     words |= {"everyday": form.get("everyday") != "apart", "side": form.get("side") or account.side}
     words["group"] = words["group"] or account.group
     try:
@@ -172,7 +177,7 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
 def _parse_terms(form: MultiDict, kind: str, currency: str) -> Terms:
     """The terms of a kind, as the form has them. Raises: InvalidInput naming the field."""
     asked = KIND_BY_KEY[kind].terms if kind in KIND_BY_KEY else ()
-    values: dict[str, object] = {}
+    values: dict[str, Any] = {}
     for name in asked:
         if name in ("limit", "principal", "payment", "exit_cost", "ceiling", "curve_last"):
             amount = parse_optional_money(form, name, currency)

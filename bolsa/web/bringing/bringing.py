@@ -2,6 +2,7 @@
 
 import sqlite3
 from dataclasses import replace
+from typing import Any
 
 from flask import current_app, g, redirect, render_template, request, session, url_for
 from werkzeug.datastructures import MultiDict
@@ -9,7 +10,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
 from bolsa.core.holdings.shares import KINDS as SHARE_KINDS
-from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
+from bolsa.errors import BolsaError, Conflict, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
@@ -92,7 +93,8 @@ def preview(batch_id: int) -> str | Response:
     """What a waiting batch would bring; of a batch that was brought in, what it brought."""
     shown = previewing.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
-    figures = [part.shares_e8 for one in shown.shares for part in (*one.new, *one.brought.positions)]
+    figures = [move.shares_e8 for one in shown.shares for move in one.new]
+    figures += [position.shares_e8 for one in shown.shares for position in one.brought.positions]
     return render_template(
         "bringing/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
         share_kinds=SHARE_KINDS, share_places=most_places(figures),
@@ -103,6 +105,8 @@ def preview(batch_id: int) -> str | Response:
 def change_mapping(batch_id: int) -> Response:
     """Reads a waiting CSV anew by the columns chosen."""
     shown = previewing.get_preview(g.db, batch_id)
+    if shown.csv is None:
+        raise Conflict("That file is not waiting to be read any more. Look at what is here now.")
     mapping = _parse_mapping(request.form, shown.csv.mapping)
     taking_in.answer(g.db, g.by, batch_id, Answers(columns=mapping))
     return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
@@ -110,7 +114,7 @@ def change_mapping(batch_id: int) -> Response:
 
 def _parse_mapping(form: MultiDict, before: CsvMapping) -> CsvMapping:
     """The mapping of the form: a role for each column, and the styles."""
-    roles: dict[str, int | None] = {role: None for role, _ in COLUMN_ROLES}
+    roles: dict[str, Any] = {role: None for role, _ in COLUMN_ROLES}
     for name, role in form.items():
         if name.startswith("column-") and role in roles:
             column = int(name.removeprefix("column-"))

@@ -6,8 +6,9 @@ import zipfile
 from datetime import timedelta
 from pathlib import Path
 
-from flask import Blueprint, Response, g, redirect, render_template, request, send_file, session, url_for
+from flask import Blueprint, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
+from werkzeug.wrappers import Response
 
 from bolsa.core.reader import READERS
 from bolsa.errors import InvalidInput, NotAllowed
@@ -65,9 +66,11 @@ def categories() -> str:
 
 
 def _categories_page(error: InvalidInput | None, typed: MultiDict) -> str:
+    groups = category_service.list_by_group(g.db)
     return render_template(
         "house/categories.html",
-        groups=category_service.list_by_group(g.db),
+        groups=groups,
+        total=sum(len(kept) for *_, kept in groups),
         group_names=[group.name for group in category_service.list_groups(g.db)],
         error=error,
         typed=typed,

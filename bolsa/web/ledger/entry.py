@@ -1,6 +1,7 @@
 """An entry's form, in its page or opened under its row; what is attached to it, what was done to it."""
 
 from itertools import zip_longest
+from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Response as FlaskResponse
@@ -8,7 +9,7 @@ from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
-from bolsa.core.ledger.entries import Entry, Part, fill_open_part, remaining_minor
+from bolsa.core.ledger.entries import Part, StoredEntry, fill_open_part, remaining_minor
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
@@ -45,7 +46,7 @@ def enter(account_id: int) -> tuple[str, int] | Response:
 def entry(entry_id: int) -> str:
     """An entry's form, seen from the account in `from`, with its history and what the bank sent."""
     kept = entries.get_entry(g.db, entry_id)
-    account_id = request.args.get("from", type=int) or kept.account_lines[0].account_id
+    account_id = request.args.get("from", type=int) or kept.account_lines[0].on_account_id
     return _form_page(account_id, kept, _typed(kept, account_id), None)
 
 
@@ -53,7 +54,7 @@ def entry(entry_id: int) -> str:
 def change_entry(entry_id: int) -> tuple[str, int] | Response:
     """Changes an entry as its form says."""
     kept = entries.get_entry(g.db, entry_id)
-    account_id = request.form.get("from", type=int) or kept.account_lines[0].account_id
+    account_id = request.form.get("from", type=int) or kept.account_lines[0].on_account_id
     try:
         done = entries.change_entry(
             g.db, g.by, entry_id, account_id, _parse_entry(account_id, request.form), seen=parse_version(request.form)
@@ -70,7 +71,7 @@ def delete_entry(entry_id: int) -> Response:
     kept = entries.get_entry(g.db, entry_id)
     done = entries.delete_entry(g.db, g.by, entry_id)
     tell(f"{kept.payee} is in the trash", done)
-    return _back_to_register(request.form.get("from", type=int) or kept.account_lines[0].account_id)
+    return _back_to_register(request.form.get("from", type=int) or kept.account_lines[0].on_account_id)
 
 
 def _back_to_register(account_id: int) -> Response:
@@ -80,6 +81,11 @@ def _back_to_register(account_id: int) -> Response:
     return redirect(f"{register}?{came_from.query}" if came_from.path == register and came_from.query else register, code=303)
 
 
+def came_from() -> dict[str, Any]:
+    """The account an entry was opened from, as its address holds it ("from" is no word of Python's own)."""
+    return {"from": request.form.get("from")}
+
+
 @blueprint.post("/entries/<int:entry_id>/attach")
 def attach(entry_id: int) -> Response:
     """Attaches images or PDFs to an entry."""
@@ -87,9 +93,9 @@ def attach(entry_id: int) -> Response:
     if not uploads:
         raise InvalidInput("Choose an image or a PDF first.")
     for one in uploads:
-        done = attaching.attach(g.db, g.by, entry_id, one.filename, one.read())
+        done = attaching.attach(g.db, g.by, entry_id, one.filename or "", one.read())
         tell(f"{one.filename} is attached", done)
-    return redirect(url_for("ledger.entry", entry_id=entry_id, **{"from": request.form.get("from")}), code=303)
+    return redirect(url_for("ledger.entry", entry_id=entry_id, **came_from()), code=303)
 
 
 @blueprint.get("/attachments/<int:attachment_id>")
@@ -114,7 +120,7 @@ def detach(attachment_id: int) -> Response:
     """Takes a file off its entry."""
     found, _ = attaching.get_file(g.db, attachment_id)
     tell(f"{found.name} is taken off", attaching.detach(g.db, g.by, attachment_id))
-    return redirect(url_for("ledger.entry", entry_id=found.entry_id, **{"from": request.form.get("from")}), code=303)
+    return redirect(url_for("ledger.entry", entry_id=found.entry_id, **came_from()), code=303)
 
 
 @blueprint.post("/lines/<int:line_id>/unmatch")
@@ -134,7 +140,7 @@ def names_by_id() -> dict[str, dict[int, str]]:
     }
 
 
-def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: BolsaError | None) -> str:
+def _form_page(account_id: int, kept: StoredEntry | None, typed: MultiDict, error: BolsaError | None) -> str:
     account = accounts.get_account(g.db, account_id)
     others = [a for a in accounts.list_accounts(g.db) if a.id != account_id]
     parts = list(zip_longest(*(typed.getlist(name) for name in ("category_id", "part", "tags", "for_member")), fillvalue=""))
@@ -159,9 +165,9 @@ def _form_page(account_id: int, kept: Entry | None, typed: MultiDict, error: Bol
     )
 
 
-def _match_reasons(kept: Entry) -> dict[int, str]:
+def _match_reasons(kept: StoredEntry) -> dict[int, str]:
     """By line: why it was matched with what the bank sent."""
-    reasons = {line.id: matching_by_hand.match_reason(g.db, line.id) for line in kept.account_lines}
+    reasons = {line.stored_id: matching_by_hand.match_reason(g.db, line.stored_id) for line in kept.account_lines}
     return {line_id: reason for line_id, reason in reasons.items() if reason is not None}
 
 
@@ -197,7 +203,7 @@ def _parse_entry(account_id: int, form: MultiDict) -> TypedEntry:
     amount = _signed(form, account.currency)
     words = {"memo": form.get("memo", ""), "note": form.get("note", "")}
     other_id = parse_optional_id(form, "other_account")
-    state = form.get("state") if form.get("state") in ("pending", "cleared") else "pending"
+    state = "cleared" if form.get("state") == "cleared" else "pending"
     day = parse_day(form, "day", g.by.today)
     if other_id is not None:
         arriving = None
@@ -228,7 +234,7 @@ def _parse_parts(form: MultiDict, amount_minor: int, currency: str) -> tuple[Par
     return fill_open_part(found, amount_minor)
 
 
-def _typed(kept: Entry, account_id: int) -> MultiDict:
+def _typed(kept: StoredEntry, account_id: int) -> MultiDict:
     """A kept entry as its form would have been typed."""
     line = next((one for one in kept.account_lines if one.account_id == account_id), kept.account_lines[0])
     others = [one for one in kept.account_lines if one is not line]

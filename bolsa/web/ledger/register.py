@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 from urllib.parse import urlencode
 
 from flask import Response as FlaskResponse
@@ -9,6 +10,7 @@ from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
+from bolsa.core.ledger.entries import Part
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.account_facts import account_facts
@@ -93,7 +95,7 @@ class Sorting:
         """Whether something beyond words and state is filtered by."""
         return bool(self.filters.keys() - {"text", "state"})
 
-    def address(self, **changed: object) -> dict[str, object]:
+    def address(self, **changed: Any) -> dict[str, Any]:
         """The parts of the address, with some changed; what is usual is left out."""
         return {name: value for name, value in (self.words | changed).items() if value != USUAL.get(name)}
 
@@ -198,7 +200,8 @@ def understood(account_id: int) -> str:
     """What the quick line says so far, set out as fields."""
     text = request.args.get("quick", "")
     said = entries.understand_line(g.db, g.by, account_id, text) if text.strip() else None
-    parts, wrong = (), ""
+    parts: tuple[Part, ...] = ()
+    wrong = ""
     if said and said.amount_minor is not None:
         try:
             parts = said.filled_parts()
@@ -220,7 +223,7 @@ def enter_quick_line(account_id: int) -> Response:
         return redirect(url_for("ledger.register", account_id=account_id, quick=text), code=303)
     made = entries.get_entry(g.db, done.made)
     line = made.account_lines[0]
-    where = "" if line.account_id == account_id else f" on {accounts.get_account(g.db, line.account_id).name}"
+    where = "" if line.account_id == account_id else f" on {accounts.get_account(g.db, line.on_account_id).name}"
     tell(f"Entered {made.payee}, {money(line.amount_minor, line.currency)}, {short_day(made.day)}{where}", done)
     return redirect(url_for("ledger.register", account_id=account_id, next=1), code=303)
 

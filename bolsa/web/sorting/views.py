@@ -1,5 +1,7 @@
 """Sort: piles, the biggest open, and proposed transfers. Story: tests/stories/test_sitting.py."""
 
+from typing import Any
+
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
@@ -16,7 +18,7 @@ PILES_SHOWN = 40
 def piles() -> str:
     """The proposed transfers, then the piles; `pile` opens another than the biggest, `single` decides its entries one by one."""
     todo = sorting.what_to_sort(g.db, suggest_for=PILES_SHOWN)
-    shown = {"todo": todo, "open": None, "pair": None, "single": bool(request.args.get("single"))}
+    shown: dict[str, Any] = {"todo": todo, "open": None, "pair": None, "single": bool(request.args.get("single"))}
     chosen = request.args.get("pile", "")
     if todo.transfers and not chosen:
         shown["pair"] = todo.transfers[0]
