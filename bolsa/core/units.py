@@ -1,4 +1,4 @@
-"""Kinds of value that do not mix: money in a currency, and shares.
+"""Kinds of value that do not mix: money in a currency, shares, and rates of exchange.
 
 Sentences made below the web hold their figures in one neutral form, which the web words for its reader (web/filters.sentence):
 `Money` as "-31.74 EUR", days as 2026-05-14, months as 2026-05. The command line prints them as they are.
@@ -9,7 +9,7 @@ Adding two currencies, or money to shares, is a TypeError: a bug that shows wher
 from dataclasses import dataclass
 from decimal import Decimal
 
-from bolsa.core.money import decimal_text
+from bolsa.core.money import convert_minor, decimal_text
 
 
 @dataclass(frozen=True)
@@ -77,6 +77,28 @@ class Shares:
     @property
     def zero(self) -> "Shares":
         return Shares(0)
+
+
+@dataclass(frozen=True)
+class Rate:
+    """What one unit of a currency is worth in another: an exact decimal, kept times 1e8.
+
+    >>> Rate("SEK", "EUR", 8_700_000).convert(Money(10000, "SEK"))
+    Money(minor=870, currency='EUR')
+    """
+
+    of: str
+    into: str
+    e8: int
+
+    def convert(self, money: Money) -> Money:
+        """The money in the other currency. Rounding: half away from zero, once. Raises: TypeError for another currency."""
+        if money.currency != self.of:
+            raise TypeError(f"{money} does not mix with a rate of {self.of}")
+        return Money(convert_minor(money.minor, self.e8, self.of, self.into), self.into)
+
+    def __str__(self) -> str:
+        return f"{Decimal(self.e8).scaleb(-8):.6f}"
 
 
 Figure = Money | Shares

@@ -10,7 +10,10 @@ DIGEST = WEB / "styles" / "inputs.sha256"
 
 def digest_of_inputs() -> str:
     """A digest of everything the stylesheet is made from: styles, templates, scripts, the pinned builder, and the result."""
-    inputs = sorted([*WEB.glob("styles/*.css"), *WEB.rglob("*.html"), *WEB.glob("static/*.js")], key=lambda p: p.as_posix())
+    inputs = sorted(
+        [*WEB.glob("styles/*.css"), *WEB.rglob("*.html"), *(p for p in WEB.rglob("static/**/*.js") if "vendor" not in p.parts)],
+        key=lambda p: p.as_posix(),
+    )
     digest = hashlib.sha256()
     for path in [*inputs, WEB.parents[1] / "package-lock.json", WEB / "static" / "bolsa.css"]:
         digest.update(path.relative_to(WEB.parents[1]).as_posix().encode() + b"\0" + path.read_bytes() + b"\0")

@@ -1,6 +1,7 @@
 """The project's own rules: lint, direction of imports, current styles, no word of a registry, sizes of tests and pictures."""
 
 import ast
+import doctest
 import importlib
 import re
 import subprocess
@@ -83,6 +84,12 @@ class HouseRules(unittest.TestCase):
                     owner = getattr(module, node.value.id, None)
                     there = not isinstance(owner, types.ModuleType) or hasattr(owner, node.attr)
                     self.assertTrue(there, f"{path}:{node.lineno} asks for {node.value.id}.{node.attr}")
+
+    def test_every_example_in_a_docstring_is_true(self):
+        for path in sorted((ROOT / "bolsa").rglob("*.py")):
+            if ">>> " in path.read_text():
+                name = ".".join(path.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__")
+                self.assertEqual(doctest.testmod(importlib.import_module(name)).failed, 0, name)
 
     def test_every_room_has_a_sign_on_its_door(self):
         for door in sorted((ROOT / "bolsa").rglob("__init__.py")):

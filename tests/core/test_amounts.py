@@ -1,20 +1,14 @@
 """Amounts as banks write them and people type them."""
 
-import doctest
 import unittest
 from decimal import Decimal
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core import amounts, money
+from bolsa.core import money
 from bolsa.core.amounts import MOST_UNITS, find_decimal_mark, parse_amount, read_decimal, read_marked, read_sum
 from bolsa.errors import InvalidInput
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(amounts))
-    return tests
 
 
 class Amounts(unittest.TestCase):

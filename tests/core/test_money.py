@@ -1,18 +1,11 @@
 """Money split and converted: identities, and nothing lost."""
 
-import doctest
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core import money
 from bolsa.core.money import convert_minor, split_minor
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(money))
-    return tests
 
 
 class Splitting(unittest.TestCase):

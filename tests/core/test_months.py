@@ -1,7 +1,6 @@
 """Months and days counted from an anchor."""
 
 import copy
-import doctest
 import pickle
 import unittest
 from datetime import date
@@ -12,11 +11,6 @@ from hypothesis import strategies as st
 from bolsa.core import months
 from bolsa.core.months import Month, months_between
 from bolsa.errors import InvalidInput
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(months))
-    return tests
 
 
 class Months(unittest.TestCase):

@@ -70,7 +70,9 @@ class WhatGoesWrongAtABank(Story):
         v.page.get_by_role("button").first.wait_for()
         v.presses_and_waits("Enter")
         self.assertIn("Halden Mutual works", v.headline)
-        self.assertEqual(v.page.get_by_label("Account here for Household current").input_value(), "1")
+        self.assertEqual(
+            v.page.get_by_role("combobox", name="Account here for Household current").input_value(), "Household current"
+        )
         self.asks()
         self.assertRegex(v.headline, "Halden Mutual would bring")
 

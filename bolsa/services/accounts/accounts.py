@@ -8,7 +8,8 @@ from typing import Any
 from bolsa.core.accounts.account import KIND_BY_KEY, Account, AccountState
 from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
-from bolsa.core.money import convert_minor, is_currency_code
+from bolsa.core.money import is_currency_code
+from bolsa.core.units import Money, Rate
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
@@ -269,7 +270,7 @@ def _total_in_home(states: list[AccountState], home: str, rates: dict[str, list[
         if currency == home:
             total += state.balance_minor
         elif currency in rates:
-            total += convert_minor(state.balance_minor, rates[currency][-1][1], currency, home)
+            total += Rate(currency, home, rates[currency][-1][1]).convert(Money(state.balance_minor, currency)).minor
         else:
             return None
     return total

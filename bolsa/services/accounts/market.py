@@ -13,7 +13,7 @@ from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.outside import Request, Send, send_over_http
 from bolsa.store.accounts import accounts
-from bolsa.store.accounts.accounts import Rate
+from bolsa.store.accounts.accounts import NotedRate
 from bolsa.store.house import household
 
 E8 = 10**8
@@ -32,7 +32,7 @@ def parse_rate(text: str) -> int:
     return int(rate * E8)
 
 
-def list_foreign(db: sqlite3.Connection) -> dict[str, list[Rate]]:
+def list_foreign(db: sqlite3.Connection) -> dict[str, list[NotedRate]]:
     """The currencies of the household's accounts beside its own, each with its latest rates."""
     home = household.get_household(db).home_currency
     codes = dict.fromkeys(a.currency for a in accounts.list_accounts(db) if a.currency != home)

@@ -1,19 +1,17 @@
 """Net worth: on a day account by account, and by month."""
 
 import sqlite3
-from bisect import bisect_right
 from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.money import E8, convert_minor
 from bolsa.core.months import Month, months_between
+from bolsa.core.units import Money, Rate
 from bolsa.core.worth.net_worth import WorthPoint, WorthRow, worth_point
+from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.store.accounts import accounts, values
 from bolsa.store.connection import reading
 from bolsa.store.house import household
-
-Rates = dict[str, list[tuple[date, int]]]
 
 
 @dataclass(frozen=True)
@@ -61,13 +59,13 @@ def worth_on(db: sqlite3.Connection, day: date) -> WorthView:
             if rate is None:
                 missing.add(account.currency)
                 continue
-            rows.append(_row_at(account, accounts.sum_balance(db, account.id, day), rate, home))
+            rows.append(_row_at(account, accounts.sum_balance(db, account.id, day), rate))
     return WorthView((worth_point(Month.of(day), rows),), tuple(rows), tuple(sorted(missing)), home, 0)
 
 
-def _row_at(account: Account, balance_minor: int, rate_e8: int, home: str) -> WorthRow:
+def _row_at(account: Account, balance_minor: int, rate: Rate) -> WorthRow:
     """An account's balance in its own currency and, at a rate, in home currency."""
-    in_home = convert_minor(balance_minor, rate_e8, account.currency, home)
+    in_home = rate.convert(Money(balance_minor, account.currency)).minor
     return WorthRow(account.id, account.name, account.kind, account.side, account.shown, account.currency, balance_minor, in_home)
 
 
@@ -76,7 +74,7 @@ def _market_gain(db: sqlite3.Connection, first: Month, last: Month, home: str, r
     total = 0
     for month_text, currency, amount in values.list_market_gains(db, str(first), str(last)):
         rate = rate_on(currency, Month.parse(month_text).last_day, home, rates)
-        total += convert_minor(amount, rate, currency, home) if rate is not None else 0
+        total += rate.convert(Money(amount, currency)).minor if rate is not None else 0
     return total
 
 
@@ -85,19 +83,7 @@ def _row(account: Account, by_month: dict[Month, int], month: Month, home: str, 
     rate = rate_on(account.currency, month.last_day, home, rates)
     if rate is None:
         return None
-    return _row_at(account, balance, rate, home)
-
-
-def rate_on(currency: str, day: date, home: str, rates: Rates) -> int | None:
-    """What one unit is worth in home currency on the day, times 1e8: the latest rate not after it, else the first there
-    is; None if none is known."""
-    if currency == home:
-        return E8
-    known = rates.get(currency)
-    if not known:
-        return None
-    at = bisect_right([d for d, _ in known], day)
-    return known[max(0, at - 1)][1]
+    return _row_at(account, balance, rate)
 
 
 def everyday_balance(db: sqlite3.Connection, month: Month) -> int:

@@ -243,7 +243,7 @@ def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int, sou
 
 
 @dataclass(frozen=True)
-class Rate:
+class NotedRate:
     """What one unit of a currency was worth in home currency on a day, times 1e8, and whether by hand or from the feed."""
 
     currency: str
@@ -252,11 +252,11 @@ class Rate:
     source: str
 
 
-def list_latest_rates(db: sqlite3.Connection, currency: str, most: int) -> list[Rate]:
+def list_latest_rates(db: sqlite3.Connection, currency: str, most: int) -> list[NotedRate]:
     """The latest rates of a currency, newest first."""
     sql = "SELECT currency, day, rate_e8, source FROM rate WHERE currency = :currency ORDER BY day DESC LIMIT :most"
     rows = db.execute(sql, {"currency": currency, "most": most})
-    return [Rate(r["currency"], date.fromisoformat(r["day"]), r["rate_e8"], r["source"]) for r in rows]
+    return [NotedRate(r["currency"], date.fromisoformat(r["day"]), r["rate_e8"], r["source"]) for r in rows]
 
 
 def remove_rate(db: sqlite3.Connection, currency: str, day: date) -> None:

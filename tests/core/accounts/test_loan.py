@@ -1,6 +1,5 @@
 """Loans: the payment put back into the equation, payments that sum, courses that end at zero."""
 
-import doctest
 import unittest
 from datetime import date
 from decimal import Decimal
@@ -8,7 +7,6 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.accounts import loan
 from bolsa.core.accounts.loan import annuity_payment, list_instalments, monthly_interest, split_payment
 
 FIRST = date(2026, 1, 31)
@@ -60,8 +58,3 @@ class Courses(unittest.TestCase):
     def test_a_payment_below_the_interest_has_no_end(self):
         self.assertEqual(list_instalments(1_000_000, Decimal("0.12"), 10_000, FIRST), [])
         self.assertEqual(list_instalments(0, Decimal("0.12"), 10_000, FIRST), [])
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(loan))
-    return tests

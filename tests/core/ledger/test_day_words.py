@@ -1,18 +1,11 @@
 """Days in words."""
 
-import doctest
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.ledger import day_words
 from bolsa.core.ledger.day_words import read_day_words
 
 DAY = date(2026, 5, 14)  # a Thursday
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(day_words))
-    return tests
 
 
 class DayWords(unittest.TestCase):

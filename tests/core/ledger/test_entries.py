@@ -1,22 +1,15 @@
 """Entries that balance, parts that take what remains, and what is refused."""
 
-import doctest
 import unittest
 from datetime import date
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.ledger import entries
 from bolsa.core.ledger.entries import Entry, Line, Part, fill_open_part, require_balanced, sums_by_currency
 from bolsa.errors import InvalidInput
 
 DAY = date(2026, 5, 14)
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(entries))
-    return tests
 
 
 class Entries(unittest.TestCase):

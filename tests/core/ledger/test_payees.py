@@ -1,18 +1,11 @@
 """Tidied payees and their likeness."""
 
-import doctest
 import unittest
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.ledger import payees
 from bolsa.core.ledger.payees import clean_text, likeness, payee_key, tidy_payee
-
-
-def load_tests(loader, tests, pattern):
-    tests.addTests(doctest.DocTestSuite(payees))
-    return tests
 
 
 class Payees(unittest.TestCase):
