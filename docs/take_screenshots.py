@@ -29,6 +29,7 @@ VIEWS = {
     "sort": "/sort",
     "budget": "/budget",
     "budget-opened": "/budget?open=7",
+    "due": "/due",
     "values": "/books/7/values",
     "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
@@ -57,13 +58,15 @@ def find(page: Page, address: str) -> None:
 
 def change_entry(page: Page, address: str) -> None:
     page.goto(address + "/books/1?text=kittiwake")
-    page.get_by_role("link", name="Edit", exact=True).first.click()
+    page.locator("tr[data-row] [data-edit]").first.click()
+    page.wait_for_selector("tr.opened")
+    page.keyboard.press("F2")
     page.locator("tr.opened").get_by_label("Note to yourselves").fill("the second berth")
-    page.locator("tr.opened").get_by_label("Tags").fill("mooring")
+    page.locator("tr.opened").get_by_label("Tags").first.fill("mooring")
     page.get_by_role("button", name="Keep the changes").click()
     page.wait_for_selector("[role=status]")
     page.goto(address + "/books/1?text=kittiwake")
-    page.get_by_role("link", name="Edit", exact=True).first.click()
+    page.locator("tr[data-row] [data-edit]").first.click()
     page.wait_for_selector("tr.opened")
 
 

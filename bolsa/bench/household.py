@@ -4,17 +4,20 @@ import random
 import sqlite3
 from datetime import date, timedelta
 
+from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month, months_between
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.clock import By
+from bolsa.services.due import keeping
+from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.sorting import categories
 
 FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
-PAYEES, CATEGORIES = 400, 150
+PAYEES, CATEGORIES, SERIES = 400, 150, 40
 RECENT, RECENT_ENTRIES = date(2026, 4, 1), 1_500
 UNSORTED_ROWS = 1_000
 
@@ -41,6 +44,9 @@ def build(db: sqlite3.Connection, size: int) -> By:
             past.record_history(db, written)
             written = []
     past.record_history(db, written)
+    for n in range(SERIES):
+        rhythm = Rhythm("FREQ=MONTHLY", date(2026, 1, n % 28 + 1))
+        keeping.add_series(db, by, TypedSeries(f"Payee {n}", account_ids[0], rhythm, -5_000))
     past.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], _placings(category_ids))
     return by
 

@@ -15,6 +15,8 @@ from bolsa.core.months import Month
 from bolsa.services.accounts import accounts
 from bolsa.services.budget import budgeting
 from bolsa.services.clock import By
+from bolsa.services.due import dues
+from bolsa.services.due import finding as due_finding
 from bolsa.services.ledger import finding, registers
 from bolsa.services.ledger.registers import RegisterFilter
 from bolsa.services.sorting import sorting
@@ -137,6 +139,16 @@ def today(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     return median_ms(lambda: sittings.today_view(db, by, Month(2026, 5))), None
 
 
+def due(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """The weeks ahead, lane by lane, with every kept series followed."""
+    return median_ms(lambda: dues.dues_view(db, by)), None
+
+
+def due_proposals(db: sqlite3.Connection, by: By) -> tuple[float, None]:
+    """What seems to come again, found in the last two years."""
+    return median_ms(lambda: due_finding.list_proposals(db, by.today)), None
+
+
 def books(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     """Every account with its balance, what the bank says, and its difference."""
     return median_ms(lambda: accounts.account_groups(db)), None
@@ -165,6 +177,8 @@ MEASURES: dict[str, Callable] = {
     "budget, two years ahead": budget_ahead,
     "filling, two years ahead": fill_ahead,
     "net worth, two years": net_worth,
+    "due": due,
+    "due, what seems to come again": due_proposals,
     "books": books,
     "Today": today,
     "suggestions for 1,000": suggestions,

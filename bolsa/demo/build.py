@@ -18,6 +18,8 @@ from bolsa.demo.months import Happening, happenings
 from bolsa.demo.plan import record_plan
 from bolsa.services.accounts import accounts, valuing
 from bolsa.services.clock import By
+from bolsa.services.due.finding import list_proposals
+from bolsa.services.due.keeping import accept
 from bolsa.services.holdings import shares
 from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
@@ -59,6 +61,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_values(db, names)
     _record_shares(db, names)
     record_plan(db, names.categories)
+    _keep_series(db)
     _record_connections(db, names)
     _record_last_sitting(db)
 
@@ -289,6 +292,13 @@ def _record_connections(db: sqlite3.Connection, names: Names) -> None:
         ]
         at = f"{people.LAST_DOWNLOAD}T18:04:00Z"
         past.record_connection(db, institution, "http://127.0.0.1:9", STANDING_TOKENS[bank], at, remotes)
+
+
+def _keep_series(db: sqlite3.Connection) -> None:
+    """What the household keeps as coming again: all that was found a week ago, but for two it has not looked at yet."""
+    by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:10:00Z", 1)
+    offered = [one.key for one in list_proposals(db, by.today) if one.found.payee not in people.NOT_YET_KEPT]
+    accept(db, by, offered)
 
 
 def _record_last_sitting(db: sqlite3.Connection) -> None:

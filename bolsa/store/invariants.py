@@ -90,6 +90,13 @@ CHECKS = (
                WHERE NOT EXISTS (SELECT 1 FROM line l WHERE l.id = t.rowid AND l.account_id IS NOT NULL)""",
     ),
     (
+        "a series claims each entry for one due",
+        """SELECT 'line ' || line_id || ' is matched ' || count(*) || ' times' FROM due_mark
+           WHERE kind = 'matched' GROUP BY series_id, line_id HAVING count(*) > 1
+           UNION ALL SELECT 'series ' || series_id || ' has ' || count(*) || ' marks on ' || day FROM due_mark
+           WHERE kind <> 'out' GROUP BY series_id, day HAVING count(*) > 1""",
+    ),
+    (
         "no reference leads nowhere",
         """SELECT "table" || ' row ' || coalesce(rowid, '?') || ' refers to a missing ' || parent
            FROM pragma_foreign_key_check""",

@@ -51,6 +51,9 @@ TABLES = (
     Table("brought_share", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_share")),
     Table("share_move", account_ends=_OF_ACCOUNT.format("share_move")),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
+    Table("due_mark", account_ends="DELETE FROM due_mark WHERE series_id IN (SELECT id FROM series WHERE account_id = :id)"),
+    Table("series", account_ends=_OF_ACCOUNT.format("series"), promises=("a series",)),
+    Table("series_refused", stays="proposals that were refused", account_ends=_OF_ACCOUNT.format("series_refused")),
     Table("bank_balance", account_ends=_OF_ACCOUNT.format("bank_balance")),
     # A connection's token is a secret, and a consent cannot be undone into being.
     Table("connection", is_journalled=False, stays="holds the institution's token"),

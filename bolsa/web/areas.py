@@ -5,6 +5,7 @@ from bolsa.web import (
     bringing,
     budget,
     checking,
+    due,
     find,
     holdings,
     house,
@@ -21,6 +22,6 @@ from bolsa.web.area import Area
 AREAS: tuple[Area, ...] = tuple(
     room.AREA
     for room in (
-        welcome, today, accounts, ledger, bringing, sorting, checking, budget, holdings, worth, house, working, find, parts,
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, holdings, worth, house, working, find, parts,
     )
 )  # fmt: skip

@@ -8,6 +8,7 @@ from bolsa.core.months import Month
 from bolsa.services.budget.budgeting import RibbonMonth, ribbon
 from bolsa.services.checking import checking
 from bolsa.services.house import sessions
+from bolsa.services.sorting.categories import list_lately
 from bolsa.web.area import Area
 
 RIBBON_MONTHS = 18
@@ -45,6 +46,7 @@ def context() -> dict[str, object]:
         "member_id": g.by.member_id,
         "household": g.household,
         "home": g.household.home_currency,
+        "lately": lambda: list_lately(g.db),
         "is_partial": bool(request.headers.get("HX-Request")),
     }
 

@@ -44,6 +44,28 @@ class Commands(unittest.TestCase):
         self.assertEqual(self.json("entries", "--account", "Current")[-1]["category"], "Groceries")
         self.assertEqual([s["undone"] for s in self.json("steps", "--last", "2")], [False, True])
 
+    def test_what_comes_again_is_kept_looked_ahead_and_written_as_a_calendar(self):
+        for month in (2, 3, 4):
+            self.ok("enter", f"tidewater 91.90 groceries 2026-{month:02d}-08", "--account", "Current")
+        (found,) = self.json("series", "find", "--keep")
+        self.assertEqual((found["payee"], found["rrule"], found["amount"]), ("Tidewater", "FREQ=MONTHLY", "-91.90"))
+        rule = ("--rrule", "FREQ=MONTHLY;BYMONTHDAY=31", "--start", "2026-05-31")
+        made = self.json("series", "add", "Kiln Lane", "-800", "--account", "Current", *rule, "--weekend", "before")
+        kept = {one["payee"]: (one["id"], one["next"], one["rhythm"]) for one in self.json("series")}
+        self.assertEqual(kept["Kiln Lane"], (made["series"], "2026-05-29", "monthly on the 31st"))
+        self.assertEqual([d["state"] for d in self.json("due") if d["payee"] == "Tidewater"][-2:], ["awaited", "awaited"])
+        (current,) = self.json("forecast")
+        self.assertEqual((current["lowest"], current["below_floor_on"]), ("-259.50", "2026-05-29"))
+        days = self.json("dates", *rule, "--from", "2027-01-01", "--to", "2027-03-31", "--short", "skip")
+        self.assertEqual(days, ["2027-01-31", "2027-03-31"])
+        out = self.path.parent / "due.ics"
+        self.ok("calendar", str(out))
+        self.assertIn("DTSTART;VALUE=DATE:20260529", out.read_text(encoding="utf-8"))
+        self.ok("undo", str(made["step"]))
+        self.assertNotIn("Kiln Lane", {one["payee"] for one in self.json("series")})
+        wrong = ("--account", "Current", "--rrule", "now", "--start", "2026-05-31")
+        self.assertEqual(self.run_("series", "add", "X", "1", *wrong)[0], 1)
+
     def test_what_a_file_does_not_say_is_answered_by_options_or_refused(self):
         self.ok("account", "add", "Reserve", "--kind", "savings")
         table, odd = self.path.parent / "bank.csv", self.path.parent / "odd.csv"

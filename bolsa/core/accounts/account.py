@@ -24,9 +24,9 @@ class Kind:
 _LOAN = ("rate", "principal", "term_months", "payment", "first_payment_on", "interest_category_id", "set_by_id")
 _CURVE = ("curve", "curve_rate", "curve_until", "curve_last", "curve_index")
 KINDS = (
-    Kind("current", "Current", "asset", True, "Everyday"),
-    Kind("savings", "Savings", "asset", True, "Everyday", ("rate",)),
-    Kind("cash", "Cash", "asset", True, "Everyday"),
+    Kind("current", "Current", "asset", True, "Everyday", ("floor",)),
+    Kind("savings", "Savings", "asset", True, "Everyday", ("rate", "floor")),
+    Kind("cash", "Cash", "asset", True, "Everyday", ("floor",)),
     Kind("card", "Card", "liability", True, "Everyday", ("limit", "rate", "statement_day", "due_day")),
     Kind("loan", "Loan", "liability", False, "Debts", _LOAN),
     Kind("mortgage", "Mortgage", "liability", False, "Debts", _LOAN),

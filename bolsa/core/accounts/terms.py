@@ -30,6 +30,7 @@ class Terms:
     curve_until: date | None = None
     curve_last_minor: int | None = None
     curve_index: str | None = None
+    floor_minor: int | None = None  # the balance an everyday account should not go below
 
 
 NO_TERMS = Terms()

@@ -4,7 +4,7 @@ import re
 from datetime import date, timedelta
 
 _WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
-_MONTHS = (
+MONTHS = (
     "january", "february", "march", "april", "may", "june",
     "july", "august", "september", "october", "november", "december",
 )  # fmt: skip
@@ -37,8 +37,8 @@ def read_day_words(words: list[str], today: date, *, day_first: bool = True) -> 
     named = re.fullmatch(r"(\d{1,2})\.? ([a-z]{3,9})(?: (\d{4}))?", text)
     if numbers:
         number, month = _ordered(int(numbers[1]), int(numbers[2] or numbers[3]), day_first or bool(numbers[3]))
-    elif named and any(m.startswith(named[2]) for m in _MONTHS):
-        number, month = int(named[1]), next(n for n, m in enumerate(_MONTHS, 1) if m.startswith(named[2]))
+    elif named and any(m.startswith(named[2]) for m in MONTHS):
+        number, month = int(named[1]), next(n for n, m in enumerate(MONTHS, 1) if m.startswith(named[2]))
         if named[3]:
             return _date(int(named[3]), month, number)
     else:

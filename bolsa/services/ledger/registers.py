@@ -13,7 +13,7 @@ from bolsa.errors import InvalidInput
 from bolsa.services.bringing import matching_by_hand
 from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
-from bolsa.services.due.series import list_series_payees
+from bolsa.services.due.finding import list_series_payees
 from bolsa.services.house.exports import Amount
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts

@@ -19,6 +19,11 @@ def list_by_group(db: sqlite3.Connection) -> ByGroup:
     return [(name, list(members)) for name, members in groupby(categories.list_categories(db), key=lambda c: c.group)]
 
 
+def list_lately(db: sqlite3.Connection, most: int = 4) -> list[Category]:
+    """The household's categories that the newest entries were filed under, the latest first."""
+    return categories.list_lately(db, most)
+
+
 def list_groups(db: sqlite3.Connection) -> list[Group]:
     """The groups, in order."""
     return categories.list_groups(db)

@@ -5,14 +5,15 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account, AccountState
-from bolsa.core.due.series import CurvePoint, Due, dues_of, money_curve
+from bolsa.core.due.dues import Due
+from bolsa.core.due.series import CurvePoint, money_curve
 from bolsa.core.months import Month
 from bolsa.services.accounts.valuing import carry_values
 from bolsa.services.budget.budgeting import BudgetView, budget_view
 from bolsa.services.changes import note
 from bolsa.services.checking.checking import checked_until
 from bolsa.services.clock import By
-from bolsa.services.due.series import list_series
+from bolsa.services.due.dues import list_kept
 from bolsa.services.holdings.shares import count_differing
 from bolsa.services.sorting.sorting import ToSort, what_to_sort
 from bolsa.services.worth.worth import worth_view
@@ -31,8 +32,10 @@ CHECK_AFTER_DAYS = 35
 
 @dataclass(frozen=True)
 class Ahead:
-    """What is due in the next days, and how the everyday money goes: day by day, with its lowest point."""
+    """What is due in the next days, and how the everyday money goes: day by day, with its lowest point. `is_followed` says
+    whether any series is kept: until then nobody knows what is due."""
 
+    is_followed: bool
     dues: tuple[Due, ...]
     late: tuple[Due, ...]
     curve: tuple[CurvePoint, ...]
@@ -97,7 +100,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
             checkable=sum(s.account.everyday for s in states),
             checked_until=checked_until(db),
             budget=budget_view(db, by, month),
-            ahead=look_ahead(db, by.today),
+            ahead=look_ahead(db, by),
             sitting=household.find_open_sitting(db),
             last_sitting=household.find_last_sitting(db),
             worth_minor=worth_view(db, Month.of(by.today), 1).now.net_minor,
@@ -119,21 +122,21 @@ def needs_check(state: AccountState, today: date) -> bool:
     return (today - last).days > CHECK_AFTER_DAYS
 
 
-def look_ahead(db: sqlite3.Connection, today: date, days: int = 30) -> Ahead:
-    """The dues of the coming days, from what repeats in the books, and the course of the everyday money."""
-    until = today + timedelta(days=days)
-    series = list_series(db, today)
-    known = repeating.list_known_until(db)
-    dues = [due for one in series for due in dues_of(one, today, until, known.get(one.account_id, today))]
-    dues.sort(key=lambda due: (due.day, due.series.payee))
+def look_ahead(db: sqlite3.Connection, by: By, days: int = 30) -> Ahead:
+    """The dues of the coming days on everyday accounts, from the series that are kept, and the course of the everyday money."""
+    until = by.today + timedelta(days=days)
+    kept = [one for one in list_kept(db, by, until) if one.account.everyday]
+    open_ones = [due for one in kept for due in one.dues if due.state in ("awaited", "late")]
+    open_ones.sort(key=lambda due: (due.day, due.series.payee))
     # What is late did not come: it may come any day, so the curve counts it today.
-    changes = [(max(due.day, today), due.series.amount_minor) for due in dues]
-    changes += repeating.list_dated_ahead(db, today, until)
-    balance = repeating.sum_everyday_until(db, today)
+    changes = [(max(due.day, by.today), due.expected_minor) for due in open_ones]
+    changes += [(day, amount) for _, day, amount in repeating.list_dated_ahead(db, by.today, until)]
+    balance = repeating.sum_everyday_until(db, by.today)
     return Ahead(
-        dues=tuple(due for due in dues if not due.late_days),
-        late=tuple(due for due in dues if due.late_days),
-        curve=tuple(money_curve(balance, today, days, changes)),
+        is_followed=bool(kept),
+        dues=tuple(due for due in open_ones if due.state == "awaited"),
+        late=tuple(due for due in open_ones if due.state == "late"),
+        curve=tuple(money_curve(balance, by.today, days, changes)),
     )
 
 

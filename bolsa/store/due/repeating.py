@@ -39,14 +39,14 @@ def list_occurrences(db: sqlite3.Connection, first: date, last: date, among: Ite
 
 
 LIST_AHEAD = """
-    SELECT l.day, l.amount_minor FROM account a CROSS JOIN line l INDEXED BY line_of_account ON l.account_id = a.id
+    SELECT l.account_id, l.day, l.amount_minor FROM account a CROSS JOIN line l INDEXED BY line_of_account ON l.account_id = a.id
     WHERE a.everyday = 1 AND l.account_id IS NOT NULL AND l.day > :today AND l.day <= :until"""
 
 
-def list_dated_ahead(db: sqlite3.Connection, today: date, until: date) -> list[tuple[date, int]]:
-    """The entries that are dated in the coming days already: (day, amount)."""
+def list_dated_ahead(db: sqlite3.Connection, today: date, until: date) -> list[tuple[int, date, int]]:
+    """The entries on everyday accounts that are dated in the coming days already: (account, day, amount)."""
     rows = db.execute(LIST_AHEAD, {"today": today.isoformat(), "until": until.isoformat()})
-    return [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in rows]
+    return [(row["account_id"], date.fromisoformat(row["day"]), row["amount_minor"]) for row in rows]
 
 
 SUM_EVERYDAY_UNTIL = """

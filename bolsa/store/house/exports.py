@@ -7,7 +7,7 @@ from pathlib import Path
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
     ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, position, note FROM account ORDER BY everyday DESC, position, id"),
-    ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
+    ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index, t.floor_minor FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
     ("account_owners", "SELECT o.account_id, m.name AS member FROM account_owner o JOIN member m ON m.id = o.member_id ORDER BY o.id"),
     ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),
     ("values", "SELECT v.account_id, v.day, a.currency, v.amount_minor, v.source, v.entry_id FROM value_note v JOIN account a ON a.id = v.account_id ORDER BY v.account_id, v.day"),
@@ -24,6 +24,8 @@ TABLES = (
     ("positions", "SELECT account_id, security_id, day, shares_e8 FROM position_note ORDER BY account_id, security_id, day"),
     ("rates", "SELECT currency, day, rate_e8, source FROM rate ORDER BY currency, day"),
     ("bank_balances", "SELECT b.account_id, b.day, a.currency, b.amount_minor FROM bank_balance b JOIN account a ON a.id = b.account_id ORDER BY b.account_id, b.day, b.id"),
+    ("series", "SELECT s.id, p.name AS payee, s.account_id, a.currency, s.category_id, s.rrule, s.start_day, s.short_month, s.weekend, s.amount_minor, s.amount_kind, s.tolerance_days, s.tolerance_percent, s.ended_on FROM series s JOIN payee p ON p.id = s.payee_id JOIN account a ON a.id = s.account_id ORDER BY s.id"),
+    ("due_marks", "SELECT series_id, kind, day, line_id FROM due_mark ORDER BY id"),
     ("saved_filters", "SELECT name, address FROM saved_filter ORDER BY name"),
 )  # fmt: skip
 

@@ -54,6 +54,17 @@ def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[
     return [_category(row) for row in db.execute(sql)]
 
 
+LATELY = """
+    SELECT category_id FROM (SELECT id, category_id FROM line WHERE category_id IS NOT NULL ORDER BY id DESC LIMIT 300)
+    GROUP BY category_id ORDER BY max(id) DESC"""
+
+
+def list_lately(db: sqlite3.Connection, most: int) -> list[Category]:
+    """The household's own categories of the newest lines, the latest first."""
+    own = {category.id: category for category in list_categories(db)}
+    return [own[row["category_id"]] for row in db.execute(LATELY) if row["category_id"] in own][:most]
+
+
 def get_category(db: sqlite3.Connection, category_id: int) -> Category:
     row = db.execute(SELECT_CATEGORY + " WHERE c.id = :id", {"id": category_id}).fetchone()
     if row is None:

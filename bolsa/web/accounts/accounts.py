@@ -179,7 +179,7 @@ def _parse_terms(form: MultiDict, kind: str, currency: str) -> Terms:
     asked = KIND_BY_KEY[kind].terms if kind in KIND_BY_KEY else ()
     values: dict[str, Any] = {}
     for name in asked:
-        if name in ("limit", "principal", "payment", "exit_cost", "ceiling", "curve_last"):
+        if name in ("limit", "principal", "payment", "exit_cost", "ceiling", "curve_last", "floor"):
             amount = parse_optional_money(form, name, currency)
             values[f"{name}_minor"] = abs(amount) if amount is not None else None
         elif name in ("rate", "curve_rate"):

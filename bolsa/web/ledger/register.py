@@ -15,7 +15,7 @@ from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.account_facts import account_facts
 from bolsa.services.accounts.holes import list_holes
-from bolsa.services.due.series import list_series_payees
+from bolsa.services.due.finding import list_series_payees
 from bolsa.services.holdings.shares import may_hold_shares
 from bolsa.services.house import exports
 from bolsa.services.ledger import entries, registers

@@ -3,6 +3,7 @@
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from bolsa.core.due.rhythm import in_words
 from bolsa.services.sorting import categories
 from bolsa.services.today import sittings
 from bolsa.web.forms import tell
@@ -34,7 +35,11 @@ def thread() -> str:
     """The five steps as they truly stand."""
     view = sittings.today_view(g.db, g.by, g.present)
     return render_template(
-        "today/thread.html", view=view, drawing=draw_curve(view.ahead, g.household.home_currency), names=categories.names_of(g.db)
+        "today/thread.html",
+        view=view,
+        drawing=draw_curve(view.ahead, g.household.home_currency),
+        names=categories.names_of(g.db),
+        in_words=in_words,
     )
 
 

@@ -3,7 +3,8 @@
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, dues_of, find_series, money_curve
+from bolsa.core.due.rhythm import in_words
+from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, find_series, money_curve
 
 DAY = date(2026, 5, 14)
 
@@ -14,16 +15,8 @@ class SeriesFound(unittest.TestCase):
 
     def test_a_monthly_bill_near_the_month_end_is_found_and_due_again(self):
         series = find_series("Heron School", 1, self.monthly(5))
-        self.assertEqual(series.rhythm.label, "monthly")
-        dues = dues_of(series, date(2026, 6, 10), date(2026, 7, 31), date(2026, 6, 9))
-        self.assertEqual([(d.day, d.late_days) for d in dues], [(date(2026, 6, 28), 0), (date(2026, 7, 28), 0)])
-
-    def test_late_is_said_only_where_the_books_reach(self):
-        series = find_series("Tidewater", 1, self.monthly(5))
-        late = dues_of(series, date(2026, 7, 6), date(2026, 7, 10), date(2026, 7, 6))
-        self.assertEqual([(d.day, d.late_days) for d in late], [(date(2026, 6, 28), 8)])
-        unknown = dues_of(series, date(2026, 7, 6), date(2026, 7, 10), date(2026, 6, 20))
-        self.assertEqual([(d.day, d.late_days) for d in unknown], [(date(2026, 7, 6), 0)])
+        self.assertEqual(series.spacing.label, "monthly")
+        self.assertEqual(series.rhythm.next_days(date(2026, 6, 10), 2), [date(2026, 6, 28), date(2026, 7, 28)])
 
     def test_a_shop_is_no_series(self):
         days = [Occurrence(DAY - timedelta(days=d), -1000) for d in (90, 71, 65, 40, 12, 3)]
@@ -32,7 +25,7 @@ class SeriesFound(unittest.TestCase):
     def found(self, days, amounts=(-1000, -1000, -1000)):
         occurrences = [Occurrence(DAY + timedelta(days=d), a) for d, a in zip(days, amounts, strict=True)]
         series = find_series("Tidewater", 1, occurrences)
-        return series.rhythm.label if series else None
+        return series.spacing.label if series else None
 
     def test_three_times_make_a_series_and_two_do_not(self):
         self.assertEqual(FEWEST, 3)
@@ -57,19 +50,35 @@ class SeriesFound(unittest.TestCase):
             with self.subTest(amounts):
                 self.assertEqual(self.found((0, 7, 14), amounts), label)
 
-    def test_the_last_day_it_is_only_awaited_and_the_first_it_is_late(self):
-        series = find_series("Tidewater", 1, self.monthly(5))  # due again on 28 June
-        for days, late in ((4, 0), (5, 5)):
-            today = date(2026, 6, 28) + timedelta(days=days)
-            with self.subTest(days):
-                self.assertEqual(dues_of(series, today, today, today)[0].late_days, late)
 
-    def test_one_missed_too_long_has_ended(self):
-        series = find_series("Tidewater", 1, self.monthly(5))
-        for days, count in ((31, 1), (32, 0)):
-            today = date(2026, 6, 28) + timedelta(days=days)
-            with self.subTest(days):
-                self.assertEqual(len([d for d in dues_of(series, today, today, today) if d.late_days]) > 0, bool(count))
+class Rules(unittest.TestCase):
+    def test_a_found_series_names_the_days_it_came(self):
+        for apart, words in (
+            (timedelta(days=7), "weekly on Thursday"), (timedelta(days=14), "every two weeks on Thursday"),
+            (timedelta(days=28), "every four weeks on Thursday"),
+        ):  # fmt: skip
+            days = [DAY + n * apart for n in range(5)]
+            series = find_series("Pay", 1, [Occurrence(day, 5) for day in days])
+            with self.subTest(words):
+                self.assertEqual(in_words(series.rhythm), words)
+                self.assertEqual(series.rhythm.days(days[0], days[-1]), days)
+
+    def test_months_on_their_day_or_their_last(self):
+        for days, words in (
+            ([date(2026, m, 12) for m in (1, 2, 3)], "monthly on the 12th"),
+            ([date(2026, 1, 31), date(2026, 2, 28), date(2026, 3, 31)], "monthly on the 31st"),
+            ([date(2025, 12, 31), date(2026, 1, 31), date(2026, 2, 28)], "monthly on the 31st"),
+            ([date(2025, 1, 12), date(2025, 7, 12), date(2026, 1, 12)], "every six months on the 12th"),
+            ([date(2024, 6, 3), date(2025, 6, 3), date(2026, 6, 3)], "yearly on the 3rd of June"),
+        ):
+            series = find_series("Bill", 1, [Occurrence(day, -5) for day in days])
+            with self.subTest(words):
+                self.assertEqual(in_words(series.rhythm), words)
+                self.assertEqual(series.rhythm.days(days[0], days[-1]), days)
+
+    def test_how_far_the_amounts_lie_apart(self):
+        series = find_series("Power", 1, [Occurrence(DAY + timedelta(days=7 * n), a) for n, a in enumerate((-900, -1100, -1000))])
+        self.assertEqual((series.amount_minor, series.within_percent), (-1000, 10))
 
 
 class Curve(unittest.TestCase):

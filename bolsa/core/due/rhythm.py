@@ -1,0 +1,212 @@
+"""When something comes again: a recurrence rule of RFC 5545, and what it leaves open for money.
+
+The rule says which days; `short_month` what becomes of a day a month does not have (RFC 5545 leaves it out), `weekend`
+where a day goes that is no working day. Days are always counted from the start, never from the one before: a phase is never lost.
+"""
+
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from itertools import islice
+
+from dateutil.rrule import rrulebase, rrulestr
+
+from bolsa.core.ledger.day_words import MONTHS
+from bolsa.errors import InvalidInput
+
+MOST_MOVED = 14  # days that a run of weekends and holidays can push a due
+SHORT_MONTHS = ("last", "skip")
+WEEKENDS = ("stay", "before", "after")
+_PART = re.compile(r"(FREQ|INTERVAL|COUNT|UNTIL|BYDAY|BYMONTHDAY|BYMONTH|BYSETPOS|WKST)=([A-Z0-9,+-]+)")
+_LIMITS = {"INTERVAL": (1, 999), "COUNT": (1, 9999), "BYMONTHDAY": (-31, 31), "BYMONTH": (1, 12), "BYSETPOS": (-366, 366)}
+_FREQUENCIES = {"DAILY": "day", "WEEKLY": "week", "MONTHLY": "month", "YEARLY": "year"}
+_WEEKDAYS = {
+    "MO": "Monday", "TU": "Tuesday", "WE": "Wednesday", "TH": "Thursday", "FR": "Friday", "SA": "Saturday", "SU": "Sunday",
+}  # fmt: skip
+_PLACES = {1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth", -1: "last"}
+
+
+def never_free(_day: date) -> bool:
+    """A calendar without holidays."""
+    return False
+
+
+@dataclass(frozen=True)
+class Rhythm:
+    """A recurrence: its rule without DTSTART, the day it starts, the short month ("last" day, or "skip") and weekends ("stay",
+    "before", "after")."""
+
+    rrule: str
+    start: date
+    short_month: str = "last"
+    weekend: str = "stay"
+
+    def days(self, first: date, last: date, is_holiday: Callable[[date], bool] = never_free) -> list[date]:
+        """The days from first to last on which it comes, in order, moved off what is no working day.
+
+        Raises: InvalidInput for a rule that cannot be read.
+        """
+        reach = timedelta(days=MOST_MOVED)
+        moved = (
+            moved_off(day, self.weekend, is_holiday) for day in _nominal(self, _plus(last, reach)) if day >= _minus(first, reach)
+        )
+        return sorted({day for day in moved if first <= day <= last})
+
+    def next_days(self, after: date, times: int, is_holiday: Callable[[date], bool] = never_free) -> list[date]:
+        """The next days after a day, so many at most; fewer where it ends."""
+        found: list[date] = []
+        years = 2
+        while len(found) < times and years <= 64:
+            found = [day for day in self.days(after, _plus(after, timedelta(days=366 * years)), is_holiday) if day > after]
+            years *= 2
+        return found[:times]
+
+
+def moved_off(day: date, weekend: str, is_holiday: Callable[[date], bool] = never_free) -> date:
+    """The working day before or after, if the day is none; the day itself where such days stay."""
+    step = {"before": -1, "after": 1}.get(weekend)
+    while step and (day.weekday() >= 5 or is_holiday(day)):
+        day += timedelta(days=step)
+    return day
+
+
+def parse_rrule(text: str) -> dict[str, str]:
+    """The parts of a rule. Raises: InvalidInput for what RFC 5545 does not know, or what comes more than once a day."""
+    parts: dict[str, str] = {}
+    for piece in text.strip().upper().removeprefix("RRULE:").split(";"):
+        match = _PART.fullmatch(piece.strip())
+        if not match or match[1] in parts:
+            raise InvalidInput(f"“{piece[:30]}” is no part of a rhythm. Write it like FREQ=MONTHLY;BYMONTHDAY=15.", field="rrule")
+        parts[match[1]] = match[2]
+    if parts.get("FREQ") not in _FREQUENCIES:
+        raise InvalidInput("A rhythm begins with FREQ=DAILY, WEEKLY, MONTHLY or YEARLY.", field="rrule")
+    for name, (least, most) in _LIMITS.items():
+        numbers = parts[name].split(",") if name in parts else []
+        if not all(number.lstrip("+-").isdigit() and least <= int(number) <= most and int(number) for number in numbers):
+            raise InvalidInput(f"{name} is a number from {least} to {most}.", field="rrule")
+    if "COUNT" in parts and "UNTIL" in parts:
+        raise InvalidInput("A rhythm ends by COUNT or by UNTIL, not by both.", field="rrule")
+    return parts
+
+
+def check_rhythm(rhythm: Rhythm) -> Rhythm:
+    """The rhythm, if it can be followed. Raises: InvalidInput naming the field."""
+    if rhythm.short_month not in SHORT_MONTHS:
+        raise InvalidInput("In a short month it comes on the last day, or is skipped.", field="short")
+    if rhythm.weekend not in WEEKENDS:
+        raise InvalidInput("On a weekend it stays, or moves before or after.", field="weekend")
+    _nominal_rules(rhythm, rhythm.start)
+    return rhythm
+
+
+def _nominal(rhythm: Rhythm, last: date) -> Iterator[date]:
+    """The days the rule names until a day, each once, in order; COUNT counts them."""
+    parts = parse_rrule(rhythm.rrule)
+    found = sorted({moment.date() for rule in _nominal_rules(rhythm, last) for moment in rule})
+    return islice(found, int(parts["COUNT"])) if "COUNT" in parts else iter(found)
+
+
+def _nominal_rules(rhythm: Rhythm, last: date) -> list[rrulebase]:
+    """The rules for dateutil. A month's 29th to 31st is told as "the last of the days from 28 to it", so that a short month gives
+    its last day."""
+    parts = parse_rrule(rhythm.rrule)
+    until = last
+    if "UNTIL" in parts:
+        until = min(last, _until(parts["UNTIL"]))
+    if parts["FREQ"] in ("MONTHLY", "YEARLY") and not {"BYDAY", "BYMONTHDAY"} & parts.keys():
+        parts["BYMONTHDAY"] = str(rhythm.start.day)
+        if parts["FREQ"] == "YEARLY" and "BYMONTH" not in parts:
+            parts["BYMONTH"] = str(rhythm.start.month)
+    plain = {name: value for name, value in parts.items() if name not in ("COUNT", "UNTIL", "BYMONTHDAY")}
+    ways: list[dict[str, str]] = []
+    if "BYMONTHDAY" not in parts:
+        ways.append(plain)
+    elif rhythm.short_month == "skip" or "BYDAY" in parts or "BYSETPOS" in parts:
+        ways.append(plain | {"BYMONTHDAY": parts["BYMONTHDAY"]})
+    else:
+        numbers = parts["BYMONTHDAY"].split(",")
+        ways += [plain | {"BYMONTHDAY": number} for number in numbers if number not in ("29", "30", "31")]
+        ways += [
+            plain | {"BYMONTHDAY": ",".join(map(str, range(28, int(number) + 1))), "BYSETPOS": "-1"}
+            for number in numbers
+            if number in ("29", "30", "31")
+        ]
+    start = datetime.combine(rhythm.start, datetime.min.time())
+    texts = [";".join(f"{name}={value}" for name, value in way.items()) for way in ways]
+    try:
+        return [rrulestr(f"{text};UNTIL={until:%Y%m%d}T000000", dtstart=start) for text in texts]
+    except (ValueError, KeyError, IndexError, TypeError) as error:
+        raise InvalidInput(f"“{rhythm.rrule[:60]}” is no rhythm that can be followed.", field="rrule") from error
+
+
+def _until(text: str) -> date:
+    try:
+        return date.fromisoformat(text[:8])
+    except ValueError as error:
+        raise InvalidInput("UNTIL is a day, written like 20271231.", field="rrule") from error
+
+
+def _plus(day: date, by: timedelta) -> date:
+    return day + by if date.max - day > by else date.max
+
+
+def _minus(day: date, by: timedelta) -> date:
+    return day - by if day - date.min > by else date.min
+
+
+def in_words(rhythm: Rhythm) -> str:
+    """The rhythm as people say it; the rule itself where there is no shorter way.
+
+    >>> in_words(Rhythm("FREQ=MONTHLY;INTERVAL=6", date(2026, 1, 10)))
+    'every six months on the 10th'
+    >>> in_words(Rhythm("FREQ=WEEKLY;INTERVAL=2", date(2026, 5, 8)))
+    'every two weeks on Friday'
+    """
+    parts = parse_rrule(rhythm.rrule)
+    every = int(parts.get("INTERVAL", "1"))
+    unit = _FREQUENCIES[parts["FREQ"]]
+    often = {"day": "daily", "week": "weekly", "month": "monthly", "year": "yearly"}[unit] if every == 1 else ""
+    often = often or f"every {_small(every)} {unit}s"
+    places = parts.get("BYSETPOS")
+    days = parts.get("BYDAY", "")
+    if unit == "week":
+        names = (
+            [_WEEKDAYS.get(code, code) for code in days.split(",")]
+            if days
+            else [list(_WEEKDAYS.values())[rhythm.start.weekday()]]
+        )
+        return f"{often} on {' and '.join(names)}"
+    if places == "-1" and days == "MO,TU,WE,TH,FR":
+        return f"{often} on the last working day"
+    nth = re.fullmatch(r"([+-]?\d)(MO|TU|WE|TH|FR|SA|SU)", days)
+    if nth and int(nth[1]) in _PLACES:
+        return f"{often} on the {_PLACES[int(nth[1])]} {_WEEKDAYS[nth[2]]}"
+    if days or places:
+        return f"by the rule {rhythm.rrule}"
+    if unit == "day":
+        return often
+    numbers = parts.get("BYMONTHDAY", str(rhythm.start.day)).split(",")
+    on = " and ".join("the last day" if n == "-1" else f"the {_ordinal(int(n))}" for n in numbers)
+    if unit == "year":
+        month = int(parts.get("BYMONTH", str(rhythm.start.month)).split(",")[0])
+        return f"{often} on {on} of {MONTHS[month - 1].capitalize()}"
+    return f"{often} on {on}"
+
+
+def times_a_year(rhythm: Rhythm) -> float:
+    """How often it comes in a year, on average over four of them from its start."""
+    years = 4
+    last = _plus(rhythm.start, timedelta(days=round(365.25 * years) - 1))
+    parts = ";".join(part for part in rhythm.rrule.split(";") if not part.upper().startswith(("COUNT", "UNTIL")))
+    return len(Rhythm(parts, rhythm.start, rhythm.short_month).days(rhythm.start, last)) / years
+
+
+def _ordinal(number: int) -> str:
+    ending = "th" if 10 <= number % 100 <= 20 else {1: "st", 2: "nd", 3: "rd"}.get(number % 10, "th")
+    return f"{number}{ending}"
+
+
+def _small(number: int) -> str:
+    words = ("", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+    return words[number] if number < len(words) else str(number)

@@ -1,0 +1,34 @@
+"""The dues as a calendar that other programs subscribe to (iCalendar, RFC 5545)."""
+
+import sqlite3
+from datetime import datetime, timedelta
+
+from bolsa.core.units import Money
+from bolsa.services.clock import By
+from bolsa.services.due.dues import list_kept
+
+DAYS = 366
+
+
+def write_calendar(db: sqlite3.Connection, by: By) -> str:
+    """A year of dues ahead, an all-day event each: what is paid or comes, how much, and on which account."""
+    from icalendar import Calendar, Event  # only who asks for a calendar waits for it
+
+    calendar = Calendar()
+    calendar.add("prodid", "-//Bolsa//Due//EN")
+    calendar.add("version", "2.0")
+    for one in list_kept(db, by, by.today + timedelta(days=DAYS)):
+        for due in one.dues:
+            if due.state not in ("awaited", "late"):
+                continue
+            event = Event()
+            amount = Money(due.expected_minor, one.series.currency)
+            event.add("summary", f"{one.series.payee} {amount}")
+            event.add("dtstart", due.day)
+            event.add("dtend", due.day + timedelta(days=1))
+            event.add("dtstamp", datetime.fromisoformat(by.at.replace("Z", "+00:00")))
+            event.add("uid", f"series-{one.series.id}-{due.day:%Y%m%d}@bolsa")
+            event.add("description", f"{one.account.name}")
+            event.add("transp", "TRANSPARENT")
+            calendar.add_component(event)
+    return calendar.to_ical().decode()

@@ -1,0 +1,200 @@
+"""What is due: every kept series followed against what came, and the course of each everyday account's balance."""
+
+import sqlite3
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from bolsa.core.accounts.account import Account
+from bolsa.core.due.dues import Came, Due, Series, follow
+from bolsa.core.due.rhythm import times_a_year
+from bolsa.core.due.series import CurvePoint, money_curve
+from bolsa.services.clock import By
+from bolsa.services.house.calendars import holidays_of
+from bolsa.store.accounts import accounts, terms
+from bolsa.store.connection import reading
+from bolsa.store.due import repeating, series
+
+WEEKS = 6
+LOOKED_BACK = 70  # days: two months of dues that came, differed or are late
+PRICES_SINCE = 366  # days of what is looked at for changed prices
+
+
+@dataclass(frozen=True)
+class Kept:
+    """A kept series with its dues of late and to come, what a year of it comes to, and its entries that no due claims."""
+
+    series: Series
+    account: Account
+    dues: tuple[Due, ...]
+    unclaimed: tuple[Came, ...]
+    yearly_minor: int
+
+    @property
+    def next(self) -> Due | None:
+        """The due that is awaited next."""
+        return next((due for due in self.dues if due.state == "awaited"), None)
+
+    @property
+    def last(self) -> Due | None:
+        """The due that came last."""
+        return next((due for due in reversed(self.dues) if due.came), None)
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One everyday account ahead: its balance at each day's end, what is due on it, and its floor."""
+
+    account: Account
+    now_minor: int
+    curve: tuple[CurvePoint, ...]
+    dues: tuple[Due, ...]
+    dated: tuple[tuple[date, int], ...]  # entries dated ahead already: day and amount
+    floor_minor: int | None
+
+    @property
+    def open_dues(self) -> tuple[Due, ...]:
+        """What is awaited or late. What was due before today may come any day, or has and is not known: it counts today."""
+        return tuple(due for due in self.dues if due.state in ("awaited", "late"))
+
+    @property
+    def lowest(self) -> CurvePoint:
+        return min(self.curve, key=lambda point: (point.balance_minor, point.day))
+
+    @property
+    def crossing(self) -> CurvePoint | None:
+        """The first day on which it ends below its floor, or below nothing where it has none and is no debt."""
+        if self.account.side == "liability" and self.floor_minor is None:
+            return None
+        floor = self.floor_minor or 0
+        return next((point for point in self.curve if point.balance_minor < floor), None)
+
+
+@dataclass(frozen=True)
+class DuesView:
+    """Everything the page of dues shows, from one consistent reading."""
+
+    kept: tuple[Kept, ...]
+    lanes: tuple[Lane, ...]
+    today: date
+    until: date
+
+    @property
+    def late(self) -> tuple[Due, ...]:
+        return tuple(due for one in self.kept for due in one.dues if due.state == "late")
+
+    @property
+    def different(self) -> tuple[Due, ...]:
+        """What came with another amount than expected in the last two months."""
+        return tuple(due for one in self.kept for due in one.dues if due.state == "different")
+
+    @property
+    def coming(self) -> tuple[Due, ...]:
+        """What is awaited from today on, in order."""
+        awaited = (due for one in self.kept for due in one.dues if due.state == "awaited" and due.day >= self.today)
+        return tuple(sorted(awaited, key=lambda due: (due.day, due.series.payee)))
+
+    @property
+    def unknown(self) -> tuple[Due, ...]:
+        """What was due before today on accounts whose books do not reach so far: nobody knows yet whether it came."""
+        return tuple(due for one in self.kept for due in one.dues if due.state == "awaited" and due.day < self.today)
+
+
+def list_kept(db: sqlite3.Connection, by: By, until: date, looked_back: int = LOOKED_BACK) -> list[Kept]:
+    """Every kept series with its dues from so many days back until a day, in one reading."""
+    with reading(db):
+        kept, marks = series.list_series(db), series.list_marks(db)
+        first = by.today - timedelta(days=looked_back)
+        came = series.list_came(db, {one.payee_id for one in kept}, first - timedelta(days=100), by.today + timedelta(days=31))
+        known = repeating.list_known_until(db)
+        by_id = {account.id: account for account in accounts.list_accounts(db)}
+        is_holiday = holidays_of(db)
+    found = []
+    for one in kept:
+        lines = came.get((one.payee_id, one.account_id), [])
+        said = marks.get(one.id, [])
+        end = known.get(one.account_id, by.today)
+        dues = follow(one, lines, said, until, by.today, end, is_holiday, first=first)
+        claimed = {due.came.line_id for due in dues if due.came}
+        begin = max(first, one.rhythm.start)
+        unclaimed = tuple(line for line in lines if line.line_id not in claimed and begin <= line.day <= by.today)
+        yearly = round(one.amount_minor * times_a_year(one.rhythm))
+        found.append(Kept(one, by_id[one.account_id], tuple(dues), unclaimed, yearly))
+    return found
+
+
+def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS) -> DuesView:
+    """What is due in the coming days, lane by lane."""
+    until = by.today + timedelta(days=days)
+    with reading(db):
+        kept = list_kept(db, by, until)
+        floors = {id_: own.floor_minor for id_, own in terms.list_terms(db).items()}
+        everyday = [a for a in accounts.list_accounts(db) if a.everyday and a.closed_on is None]
+        ahead = repeating.list_dated_ahead(db, by.today, until)
+        balances = {account.id: accounts.sum_balance(db, account.id, by.today) for account in everyday}
+    lanes = []
+    for account in everyday:
+        own = tuple(
+            due for one in kept if one.account.id == account.id for due in one.dues
+            if due.day >= by.today or due.state in ("late", "awaited")
+        )  # fmt: skip
+        dated = tuple((day, amount) for account_id, day, amount in ahead if account_id == account.id)
+        changes = [(max(due.day, by.today), due.expected_minor) for due in own if due.state in ("awaited", "late")]
+        curve = money_curve(balances[account.id], by.today, days, (*changes, *dated))
+        lanes.append(Lane(account, balances[account.id], tuple(curve), own, dated, floors.get(account.id)))
+    return DuesView(tuple(kept), tuple(lanes), by.today, until)
+
+
+def get_kept(db: sqlite3.Connection, by: By, series_id: int, looked_back: int) -> Kept:
+    """One series with its dues from so many days back to a year ahead. Raises: NotFound."""
+    kept = {one.series.id: one for one in list_kept(db, by, by.today + timedelta(days=PRICES_SINCE), looked_back)}
+    if series_id not in kept:
+        series.get_series(db, series_id)
+    return kept[series_id]
+
+
+@dataclass(frozen=True)
+class Mending:
+    """What would keep an account at its floor: so much moved to it from another that can spare it, by the day it would cross."""
+
+    source: Account
+    amount_minor: int
+    by_day: date
+
+
+def find_mending(view: DuesView, lane: Lane) -> Mending | None:
+    """The move that mends a lane that falls below its floor, from the account that keeps most above its own; None if none can."""
+    lacking = (lane.floor_minor or 0) - lane.lowest.balance_minor
+    able = [
+        (other.lowest.balance_minor - (other.floor_minor or 0), other) for other in view.lanes
+        if other is not lane and other.account.side == "asset" and other.account.currency == lane.account.currency
+    ]  # fmt: skip
+    spare, source = max(able, key=lambda pair: pair[0], default=(0, None))
+    if source is None or spare < lacking or lane.crossing is None:
+        return None
+    return Mending(source.account, lacking, lane.crossing.day)
+
+
+@dataclass(frozen=True)
+class PriceChange:
+    """A series whose amount changed within the year: what it was, what it is, since when, and what that comes to in a year."""
+
+    series: Series
+    before_minor: int
+    now_minor: int
+    since: date
+    yearly_minor: int
+
+
+def list_price_changes(db: sqlite3.Connection, by: By) -> list[PriceChange]:
+    """Which fixed or nearly fixed series came with another amount than a year ago, the dearest first."""
+    found = []
+    for one in list_kept(db, by, by.today, PRICES_SINCE):
+        came = [due.came for due in one.dues if due.came]
+        if len(came) < 2 or one.series.tolerance_percent > 5:
+            continue
+        before, now = came[0].amount_minor, came[-1].amount_minor
+        if before != now:
+            since = next(line.day for line in came if line.amount_minor == now)
+            more = round((now - before) * times_a_year(one.series.rhythm))
+            found.append(PriceChange(one.series, before, now, since, more))
+    return sorted(found, key=lambda change: change.yearly_minor)
