@@ -16,6 +16,9 @@ from tests.checks import styles
 ROOT = Path(__file__).parents[2]
 BIN = Path(sys.executable).parent
 
+# What needs no database in services and is no rule: it asks the network, reads files and pictures, or puts rows into words.
+NOT_RULES = {"_download", "ofx_request", "restore", "send_over_http", "_look_at", "_line_words", "_record", "_total_in_home"}
+
 
 def run(*command: str) -> subprocess.CompletedProcess:
     return subprocess.run(command, cwd=ROOT, capture_output=True, text=True, check=False)
@@ -121,6 +124,14 @@ class HouseRules(unittest.TestCase):
             for number, line in enumerate(page.read_text().splitlines(), 1):
                 self.assertLessEqual(len(line), 160, f"{page}:{number}")
                 self.assertNotRegex(line, r"\|\s*sum\b", f"{page}:{number}")
+
+    def test_no_rule_that_is_pure_lives_in_services(self):
+        for path in sorted((ROOT / "bolsa" / "services").rglob("*.py")):
+            for node in ast.parse(path.read_text()).body:
+                if isinstance(node, ast.FunctionDef) and node.name not in NOT_RULES:
+                    names = {argument.arg for argument in node.args.args}
+                    is_long = node.end_lineno - node.lineno >= 12
+                    self.assertTrue("db" in names or not is_long, f"{path}: {node.name} belongs in the core")
 
     def test_every_module_of_the_core_has_its_own_tests(self):
         for path in sorted((ROOT / "bolsa" / "core").rglob("*.py")):

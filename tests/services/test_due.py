@@ -4,6 +4,7 @@ import unittest
 from datetime import date, timedelta
 from unittest import mock
 
+from bolsa.core.due.ahead import find_mending
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.months import Month
 from bolsa.core.units import Money
@@ -109,7 +110,7 @@ class Dues(HouseholdCase):
         view = dues.dues_view(self.db, BY)
         lane = view.lanes[0]
         self.assertEqual((lane.crossing.day, lane.lowest.balance_minor), (date(2026, 5, 20), -119_260))
-        mending = dues.find_mending(view, lane)
+        mending = find_mending(view.lanes, lane)
         self.assertIsNone(mending, "the reserve has not enough")
         pay = self.typed(payee="Pay", amount_minor=80_000, rhythm=Rhythm("FREQ=MONTHLY", date(2026, 6, 1)))
         keeping.add_series(self.db, BY, pay)

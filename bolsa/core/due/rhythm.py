@@ -5,10 +5,10 @@ where a day goes that is no working day. Days are always counted from the start,
 """
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from itertools import islice
+from functools import lru_cache
 
 from dateutil.rrule import rrulebase, rrulestr
 
@@ -96,15 +96,18 @@ def check_rhythm(rhythm: Rhythm) -> Rhythm:
         raise InvalidInput("In a short month it comes on the last day, or is skipped.", field="short")
     if rhythm.weekend not in WEEKENDS:
         raise InvalidInput("On a weekend it stays, or moves before or after.", field="weekend")
+    if not 1900 <= rhythm.start.year <= 2200:
+        raise InvalidInput("It starts between 1900 and 2200.", field="start")
     _nominal_rules(rhythm, rhythm.start)
     return rhythm
 
 
-def _nominal(rhythm: Rhythm, last: date) -> Iterator[date]:
+@lru_cache(2_000)  # a page asks for the same series and stretch several times, and the next page again
+def _nominal(rhythm: Rhythm, last: date) -> tuple[date, ...]:
     """The days the rule names until a day, each once, in order; COUNT counts them."""
     parts = parse_rrule(rhythm.rrule)
     found = sorted({moment.date() for rule in _nominal_rules(rhythm, last) for moment in rule})
-    return islice(found, int(parts["COUNT"])) if "COUNT" in parts else iter(found)
+    return tuple(found[: int(parts["COUNT"])] if "COUNT" in parts else found)
 
 
 def _nominal_rules(rhythm: Rhythm, last: date) -> list[rrulebase]:
@@ -194,6 +197,7 @@ def in_words(rhythm: Rhythm) -> str:
     return f"{often} on {on}"
 
 
+@lru_cache(2_000)
 def times_a_year(rhythm: Rhythm) -> float:
     """How often it comes in a year, on average over four of them from its start."""
     years = 4

@@ -1,7 +1,6 @@
-"""Payments that seem to come again and again, found from history; and the money that follows from what is due."""
+"""Payments that seem to come again and again, found from history."""
 
 import itertools
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, timedelta
 from statistics import median
@@ -108,24 +107,3 @@ def find_series(payee: str, account_id: int, occurrences: list[Occurrence]) -> F
             within = -(-100 * widest // abs(last.amount_minor)) if last.amount_minor else 0
             return FoundSeries(payee, account_id, spacing, recent[0].day, last.day, last.amount_minor, len(occurrences), within)
     return None
-
-
-@dataclass(frozen=True)
-class CurvePoint:
-    """The money in everyday accounts at the end of a day."""
-
-    day: date
-    balance_minor: int
-
-
-def money_curve(balance_minor: int, today: date, days: int, changes: Iterable[tuple[date, int]]) -> list[CurvePoint]:
-    """The balance at the end of today and of each of the next `days` days, as the changes come."""
-    by_day: dict[date, int] = {}
-    for day, amount_minor in changes:
-        by_day[day] = by_day.get(day, 0) + amount_minor
-    points = []
-    for i in range(days + 1):
-        day = today + timedelta(days=i)
-        balance_minor += by_day.get(day, 0)
-        points.append(CurvePoint(day, balance_minor))
-    return points

@@ -173,3 +173,35 @@ def transfer_entry(
     entry = Entry(day, payee, tuple(lines), memo, note)
     require_balanced(entry)
     return entry
+
+
+def continue_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
+    """The new lines, each with the id and the bank's words of the line it continues."""
+    old_accounts = list(before.account_lines)
+    old_categories = list(before.category_lines)
+    lines = []
+    for line in after.lines:
+        if line.account_id is None:
+            old = old_categories.pop(0) if old_categories else None
+            lines.append(replace(line, id=old.id if old else None))
+            continue
+        old = next((o for o in old_accounts if o.account_id == line.account_id), None)
+        if old is None:
+            lines.append(line)
+            continue
+        old_accounts.remove(old)
+        day = line.day if old.day == before.day else old.day
+        state = old.state if old.state == "reconciled" else line.state
+        lines.append(
+            replace(
+                old,
+                amount_minor=line.amount_minor,
+                currency=line.currency,
+                category_id=line.category_id,
+                day=day,
+                state=state,
+                member_id=line.member_id,
+                tags=line.tags,
+            )
+        )
+    return tuple(lines)

@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.due.ahead import Lane, money_curve
 from bolsa.core.due.dues import Came, Due, Series, follow
 from bolsa.core.due.rhythm import times_a_year
-from bolsa.core.due.series import CurvePoint, money_curve
+from bolsa.core.months import Month
 from bolsa.services.clock import By
 from bolsa.services.house.calendars import holidays_of
 from bolsa.store.accounts import accounts, terms
@@ -38,35 +39,6 @@ class Kept:
     def last(self) -> Due | None:
         """The due that came last."""
         return next((due for due in reversed(self.dues) if due.came), None)
-
-
-@dataclass(frozen=True)
-class Lane:
-    """One everyday account ahead: its balance at each day's end, what is due on it, and its floor."""
-
-    account: Account
-    now_minor: int
-    curve: tuple[CurvePoint, ...]
-    dues: tuple[Due, ...]
-    dated: tuple[tuple[date, int], ...]  # entries dated ahead already: day and amount
-    floor_minor: int | None
-
-    @property
-    def open_dues(self) -> tuple[Due, ...]:
-        """What is awaited or late. What was due before today may come any day, or has and is not known: it counts today."""
-        return tuple(due for due in self.dues if due.state in ("awaited", "late"))
-
-    @property
-    def lowest(self) -> CurvePoint:
-        return min(self.curve, key=lambda point: (point.balance_minor, point.day))
-
-    @property
-    def crossing(self) -> CurvePoint | None:
-        """The first day on which it ends below its floor, or below nothing where it has none and is no debt."""
-        if self.account.side == "liability" and self.floor_minor is None:
-            return None
-        floor = self.floor_minor or 0
-        return next((point for point in self.curve if point.balance_minor < floor), None)
 
 
 @dataclass(frozen=True)
@@ -144,34 +116,20 @@ def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS) -> DuesView
     return DuesView(tuple(kept), tuple(lanes), by.today, until)
 
 
+def dues_of_category(db: sqlite3.Connection, by: By, category_id: int, month: Month) -> list[Due]:
+    """What is due in a month of series under a category, in order."""
+    back = max(0, (by.today - month.first_day).days)
+    kept = [one for one in list_kept(db, by, month.last_day, back) if one.series.category_id == category_id]
+    found = [due for one in kept for due in one.dues if month.first_day <= due.day <= month.last_day]
+    return sorted(found, key=lambda due: (due.day, due.series.payee))
+
+
 def get_kept(db: sqlite3.Connection, by: By, series_id: int, looked_back: int) -> Kept:
     """One series with its dues from so many days back to a year ahead. Raises: NotFound."""
     kept = {one.series.id: one for one in list_kept(db, by, by.today + timedelta(days=PRICES_SINCE), looked_back)}
     if series_id not in kept:
         series.get_series(db, series_id)
     return kept[series_id]
-
-
-@dataclass(frozen=True)
-class Mending:
-    """What would keep an account at its floor: so much moved to it from another that can spare it, by the day it would cross."""
-
-    source: Account
-    amount_minor: int
-    by_day: date
-
-
-def find_mending(view: DuesView, lane: Lane) -> Mending | None:
-    """The move that mends a lane that falls below its floor, from the account that keeps most above its own; None if none can."""
-    lacking = (lane.floor_minor or 0) - lane.lowest.balance_minor
-    able = [
-        (other.lowest.balance_minor - (other.floor_minor or 0), other) for other in view.lanes
-        if other is not lane and other.account.side == "asset" and other.account.currency == lane.account.currency
-    ]  # fmt: skip
-    spare, source = max(able, key=lambda pair: pair[0], default=(0, None))
-    if source is None or spare < lacking or lane.crossing is None:
-        return None
-    return Mending(source.account, lacking, lane.crossing.day)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,16 @@ from typing import Any
 from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.loan import split_payment
 from bolsa.core.known import known
-from bolsa.core.ledger.entries import Entry, Line, Part, StoredEntry, entry_on_account, require_balanced, transfer_entry
+from bolsa.core.ledger.entries import (
+    Entry,
+    Line,
+    Part,
+    StoredEntry,
+    continue_lines,
+    entry_on_account,
+    require_balanced,
+    transfer_entry,
+)
 from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.core.units import Money
@@ -80,44 +89,12 @@ def change_entry(
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
         new = _entry_of(db, account, typed, by.today)
-        lines = _kept_lines(before, new)
+        lines = continue_lines(before, new)
         after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)
         _require_unlocked(db, before, after)
         done.sentence = f"Changed {_title(before, account)}"
         entries.change_entry(db, after)
     return done
-
-
-def _kept_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
-    """The new lines, each with the id and the bank's words of the line it continues."""
-    old_accounts = list(before.account_lines)
-    old_categories = list(before.category_lines)
-    lines = []
-    for line in after.lines:
-        if line.account_id is None:
-            old = old_categories.pop(0) if old_categories else None
-            lines.append(replace(line, id=old.id if old else None))
-            continue
-        old = next((o for o in old_accounts if o.account_id == line.account_id), None)
-        if old is None:
-            lines.append(line)
-            continue
-        old_accounts.remove(old)
-        day = line.day if old.day == before.day else old.day
-        state = old.state if old.state == "reconciled" else line.state
-        lines.append(
-            replace(
-                old,
-                amount_minor=line.amount_minor,
-                currency=line.currency,
-                category_id=line.category_id,
-                day=day,
-                state=state,
-                member_id=line.member_id,
-                tags=line.tags,
-            )
-        )
-    return tuple(lines)
 
 
 def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> Done:

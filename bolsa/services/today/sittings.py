@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account, AccountState
+from bolsa.core.due.ahead import CurvePoint, money_curve
 from bolsa.core.due.dues import Due
-from bolsa.core.due.series import CurvePoint, money_curve
 from bolsa.core.months import Month
 from bolsa.services.accounts.valuing import carry_values
 from bolsa.services.budget.budgeting import BudgetView, budget_view

@@ -11,7 +11,7 @@ from bolsa.store.tables import ACCOUNT_BELONGINGS, ACCOUNT_ITSELF
 @dataclass(frozen=True)
 class Belongings:
     """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, moves
-    of shares."""
+    of shares, series."""
 
     entries: int
     transfers: int
@@ -19,6 +19,7 @@ class Belongings:
     values: int
     bank_rows: int
     share_moves: int
+    series: int
     first_day: date | None
     last_day: date | None
 
@@ -32,6 +33,7 @@ COUNT_BELONGINGS = """
         (SELECT count(*) FROM value_note WHERE account_id = :id) AS 'values',
         (SELECT count(*) FROM brought_row WHERE account_id = :id) AS bank_rows,
         (SELECT count(*) FROM share_move WHERE account_id = :id) AS share_moves,
+        (SELECT count(*) FROM series WHERE account_id = :id) AS series,
         (SELECT min(day) FROM line WHERE account_id = :id) AS first_day,
         (SELECT max(day) FROM line WHERE account_id = :id) AS last_day"""
 

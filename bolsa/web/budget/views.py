@@ -8,6 +8,7 @@ from bolsa.errors import InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.budget import budgeting
 from bolsa.services.budget.budgeting import BudgetView
+from bolsa.services.due.dues import dues_of_category
 from bolsa.web.budget.course import draw_spending
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money, month_name
@@ -45,6 +46,7 @@ def _opened(view: BudgetView, category_id: int | None) -> dict[str, object] | No
         "row": row,
         "drawing": draw_spending(budgeting.course_of(view, category_id), g.household.home_currency),
         "entries": budgeting.entries_of(g.db, category_id, g.month),
+        "dues": [due for due in dues_of_category(g.db, g.by, category_id, g.month) if due.state in ("awaited", "late")],
         "sources": budgeting.sources_for(view, category_id)[:8],
         "sentence": _aim_sentence(row),
         "seen": changes.version_now(g.db),

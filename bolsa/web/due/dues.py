@@ -4,6 +4,7 @@ from flask import Response as FlaskResponse
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from bolsa.core.due.ahead import find_mending
 from bolsa.core.due.rhythm import in_words
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
@@ -32,7 +33,7 @@ def page() -> str:
         stretches=STRETCHES,
         lanes=[(lane, draw_lane(lane)) for lane in shown],
         crossing=crossing,
-        mending=dues.find_mending(view, crossing) if crossing else None,
+        mending=find_mending(view.lanes, crossing) if crossing else None,
         proposals=finding.list_proposals(g.db, g.by.today),
         prices=dues.list_price_changes(g.db, g.by),
         kept=[one for one in view.kept if account_id in (None, one.account.id)],

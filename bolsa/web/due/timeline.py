@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
+from bolsa.core.due.ahead import Lane
 from bolsa.core.units import Money
-from bolsa.services.due.dues import Lane
 from bolsa.web.filters import money, short_day, whole_figure
 from bolsa.web.pictures.kit import Area, Picture, day_scale, marks_at, money_scale
 

@@ -99,6 +99,8 @@ class Days(unittest.TestCase):
         for field, rhythm in (
             ("short", Rhythm("FREQ=DAILY", FIRST, short_month="x")),
             ("weekend", Rhythm("FREQ=DAILY", FIRST, weekend="x")),
+            ("start", Rhythm("FREQ=DAILY", date(1899, 12, 31))),
+            ("start", Rhythm("FREQ=DAILY", date(2201, 1, 1))),
         ):
             with self.assertRaises(InvalidInput) as caught:
                 check_rhythm(rhythm)

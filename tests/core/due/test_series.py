@@ -4,7 +4,7 @@ import unittest
 from datetime import date, timedelta
 
 from bolsa.core.due.rhythm import in_words
-from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, find_series, money_curve
+from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, find_series
 
 DAY = date(2026, 5, 14)
 
@@ -79,12 +79,6 @@ class Rules(unittest.TestCase):
     def test_how_far_the_amounts_lie_apart(self):
         series = find_series("Power", 1, [Occurrence(DAY + timedelta(days=7 * n), a) for n, a in enumerate((-900, -1100, -1000))])
         self.assertEqual((series.amount_minor, series.within_percent), (-1000, 10))
-
-
-class Curve(unittest.TestCase):
-    def test_the_curve_steps_at_each_days_end(self):
-        curve = money_curve(1000, DAY, 3, [(DAY + timedelta(days=1), -400), (DAY + timedelta(days=3), 50)])
-        self.assertEqual([p.balance_minor for p in curve], [1000, 600, 600, 650])
 
 
 if __name__ == "__main__":
