@@ -15,14 +15,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
+from bolsa.core.house.kept import Step
+from bolsa.core.ledger.belongings import Deleted
 from bolsa.errors import Conflict, NotAllowed
 from bolsa.services import following
 from bolsa.services.clock import By
 from bolsa.store import journal
 from bolsa.store.connection import atomic
-from bolsa.store.journal import Step
 from bolsa.store.ledger import attachments, entries
-from bolsa.store.ledger.entries import Deleted
 
 
 @dataclass

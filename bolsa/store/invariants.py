@@ -1,16 +1,8 @@
 """What must hold in any household, as queries that give the rows that break it."""
 
 import sqlite3
-from dataclasses import dataclass
 
-
-@dataclass(frozen=True)
-class Breach:
-    """A promise and one row that breaks it, in words."""
-
-    promise: str
-    row: str
-
+from bolsa.core.house.kept import Breach
 
 CHECKS = (
     (

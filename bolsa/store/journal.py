@@ -9,25 +9,13 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 
+from bolsa.core.house.kept import Step
 from bolsa.errors import Conflict, NotFound
 from bolsa.store.connection import as_household, new_id, without_triggers
 from bolsa.store.tables import JOURNALLED
 
 MANY = 500  # rows from which on setting the journal aside pays
-
-
-@dataclass(frozen=True)
-class Step:
-    """One thing a person did: `at` is UTC, `sentence` says it in the past tense, `undone_by` is the undoing step."""
-
-    id: int
-    at: str
-    member: str
-    sentence: str
-    batch_id: int | None
-    undone_by: int | None
 
 
 def rebuild_triggers(db: sqlite3.Connection) -> None:

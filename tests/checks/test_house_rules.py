@@ -16,6 +16,8 @@ from tests.checks import styles
 ROOT = Path(__file__).parents[2]
 BIN = Path(sys.executable).parent
 
+# How the store itself works: none of these leaves it for a page.
+STORE_TYPES = {"Asked", "Grouped", "Household", "Place", "RepeatedLine", "Table"}
 # What needs no database in services and is no rule: it asks the network, reads files and pictures, or puts rows into words.
 NOT_RULES = {"_download", "ofx_request", "restore", "send_over_http", "_look_at", "_line_words", "_record", "_total_in_home"}
 
@@ -133,9 +135,20 @@ class HouseRules(unittest.TestCase):
                     is_long = node.end_lineno - node.lineno >= 12
                     self.assertTrue("db" in names or not is_long, f"{path}: {node.name} belongs in the core")
 
+    def test_what_a_page_shows_is_of_the_core_or_of_services(self):
+        """The store gives core values: a type of its own, or a row, would bind a template to how things are kept."""
+        for path in sorted((ROOT / "bolsa" / "store").rglob("*.py")):
+            found = {node.name for node in ast.parse(path.read_text()).body if isinstance(node, ast.ClassDef)}
+            self.assertLessEqual(found, STORE_TYPES, path)
+        for path in sorted((ROOT / "bolsa" / "services").rglob("*.py")):
+            for node in ast.parse(path.read_text()).body:
+                if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and node.returns:
+                    self.assertNotIn("sqlite3.Row", ast.unparse(node.returns), f"{path}: {node.name}")
+
     def test_every_module_of_the_core_has_its_own_tests(self):
         for path in sorted((ROOT / "bolsa" / "core").rglob("*.py")):
-            if path.name != "__init__.py":
+            does_something = any(isinstance(node, ast.FunctionDef) for node in ast.walk(ast.parse(path.read_text())))
+            if path.name != "__init__.py" and does_something:
                 tested = ROOT / "tests" / path.relative_to(ROOT / "bolsa").with_name(f"test_{path.name}")
                 self.assertTrue(tested.exists(), f"{path} has no {tested.name}")
 

@@ -9,13 +9,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.register import RegisterFilter
 from bolsa.errors import InvalidInput
 from bolsa.services.house import past as history
 from bolsa.store.accounts.accounts import sum_balance
 from bolsa.store.ledger import register_order
 from bolsa.store.ledger.register import list_register
 from bolsa.store.ledger.register_order import ORDERS
-from bolsa.store.ledger.where import SHORT, RegisterFilter
+from bolsa.store.ledger.where import SHORT
 from tests.services.household import HouseholdCase
 
 DAY = date(2026, 3, 28)

@@ -4,13 +4,13 @@ import sqlite3
 from dataclasses import replace
 from datetime import date
 
+from bolsa.core.accounts.noted import Belongings
 from bolsa.core.accounts.valuation import Noted
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import account_ends, accounts, values
-from bolsa.store.accounts.account_ends import Belongings
 from bolsa.store.checking import statements
 from bolsa.store.ledger import entries
 from bolsa.store.sorting.categories import UNSORTED

@@ -7,13 +7,13 @@ from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from urllib.parse import urlencode
 
+from bolsa.core.accounts.noted import NotedRate
 from bolsa.core.money import is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.outside import Request, Send, send_over_http
 from bolsa.store.accounts import accounts
-from bolsa.store.accounts.accounts import NotedRate
 from bolsa.store.house import household
 
 E8 = 10**8

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts.account import Account, AccountState
+from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.accounts.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
 from bolsa.core.units import Money
@@ -16,7 +17,6 @@ from bolsa.services.changes import Done, change, note, require_untouched
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts, terms, values
-from bolsa.store.accounts.values import ValueNote
 from bolsa.store.connection import reading
 from bolsa.store.house import household
 

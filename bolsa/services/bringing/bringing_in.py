@@ -9,6 +9,7 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import AccountState
+from bolsa.core.bringing.batch import Batch, BatchCount, Connection, RemoteAccount
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
 from bolsa.services.bringing.judging import judge_again
@@ -23,8 +24,6 @@ from bolsa.services.progress import Report, silent
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares, connections
-from bolsa.store.bringing.batches import Batch, BatchCount
-from bolsa.store.bringing.connections import Connection, RemoteAccount
 
 CHUNK = 5000
 

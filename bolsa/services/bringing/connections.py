@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from xml.sax.saxutils import escape
 
+from bolsa.core.bringing.batch import Connection, RemoteAccount
 from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.core.known import known
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
@@ -21,7 +22,6 @@ from bolsa.services.outside import ConsentEnded, Request, Send
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import connections
-from bolsa.store.bringing.connections import Connection, RemoteAccount
 
 FIRST_DAYS = 90
 OVERLAP_DAYS = 10

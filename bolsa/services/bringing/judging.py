@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.bringing.batch import StoredRow
 from bolsa.core.bringing.doubts import find_doubtful
 from bolsa.core.bringing.matching import DAYS_SAME_ID, Verdict, judge_rows
 from bolsa.core.bringing.pending import DAYS_TO_BOOK, PendingLine, find_booked, judge_pending
@@ -13,7 +14,6 @@ from bolsa.services.changes import note
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, merging
-from bolsa.store.bringing.brought import StoredRow
 
 JUDGED_TOGETHER = 5_000  # rows
 

@@ -4,6 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.bringing.batch import Batch, StoredRow
 from bolsa.core.bringing.matching import Verdict
 from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.errors import InvalidInput
@@ -17,8 +18,7 @@ from bolsa.services.holdings import shares
 from bolsa.services.holdings.shares import SharesToBring
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares, merging
-from bolsa.store.bringing.batches import Batch
-from bolsa.store.bringing.brought import OVERRULED, StoredRow
+from bolsa.store.bringing.brought import OVERRULED
 from bolsa.store.holdings import shares as share_store
 
 

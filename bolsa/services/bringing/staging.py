@@ -7,6 +7,7 @@ from datetime import date
 from itertools import chain
 
 from bolsa.core.accounts.account import KIND_BY_KEY, Account
+from bolsa.core.bringing.batch import BatchAccount
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
@@ -16,7 +17,6 @@ from bolsa.services.progress import Report, silent
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares
-from bolsa.store.bringing.batches import BatchAccount
 from bolsa.store.house import household
 
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}

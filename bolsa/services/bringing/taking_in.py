@@ -8,6 +8,7 @@ import sqlite3
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.bringing.batch import Batch
 from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.core.known import known
 from bolsa.errors import InvalidInput, UnreadableFile
@@ -23,7 +24,6 @@ from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought
-from bolsa.store.bringing.batches import Batch
 from bolsa.store.house import household
 
 

@@ -4,11 +4,11 @@ import hashlib
 import sqlite3
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.bringing.batch import Batch
 from bolsa.errors import Conflict
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches
-from bolsa.store.bringing.batches import Batch
 
 
 def bare_number(number: str) -> str:

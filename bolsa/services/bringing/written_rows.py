@@ -3,13 +3,14 @@
 import json
 import sqlite3
 
+from bolsa.core.bringing.batch import StoredRow
 from bolsa.core.bringing.matching import Verdict
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
-from bolsa.store.bringing.brought import OVERRULED, StoredRow
+from bolsa.store.bringing.brought import OVERRULED
 from bolsa.store.ledger import entries
 from bolsa.store.sorting.categories import UNSORTED
 

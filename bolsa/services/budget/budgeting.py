@@ -2,22 +2,23 @@
 
 import sqlite3
 from dataclasses import dataclass
+from datetime import date
 from itertools import islice
 
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
 from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, walk
+from bolsa.core.budget.placing import Placing, Spent
 from bolsa.core.months import Month, months_between
+from bolsa.core.sorting.category import Category
 from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_untouched
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
-from bolsa.store.budget.budget import Placing
 from bolsa.store.connection import reading
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import Category
 
 
 @dataclass(frozen=True)
@@ -238,6 +239,7 @@ def ribbon(db: sqlite3.Connection, home: str, first: Month, last: Month) -> list
     ]
 
 
-def entries_of(db: sqlite3.Connection, category_id: int, month: Month, most: int = 60) -> list[sqlite3.Row]:
-    """The entries behind what a category spent in a month, as store.categories.list_category_lines gives them."""
-    return categories.list_category_lines(db, category_id, month.first_day, month.last_day, most)
+def entries_of(db: sqlite3.Connection, category_id: int, month: Month, most: int = 60) -> list[Spent]:
+    """The entries behind what a category spent in a month, in order of day."""
+    rows = categories.list_category_lines(db, category_id, month.first_day, month.last_day, most)
+    return [Spent(r["entry_id"], date.fromisoformat(r["day"]), r["payee"], r["amount_minor"]) for r in rows]

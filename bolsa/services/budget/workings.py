@@ -4,6 +4,7 @@ import sqlite3
 
 from bolsa.core.budget.month import CategoryMonth
 from bolsa.core.months import Month
+from bolsa.core.sorting.category import Category
 from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
@@ -14,7 +15,6 @@ from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import Category
 
 
 def unplaced(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:

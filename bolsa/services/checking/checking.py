@@ -10,6 +10,7 @@ from typing import Any
 
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.checking.check import Check, Period, seam_between
+from bolsa.core.checking.statement import Statement, WrittenOff
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
@@ -17,7 +18,6 @@ from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
-from bolsa.store.checking.statements import Statement, WrittenOff
 from bolsa.store.connection import reading
 from bolsa.store.ledger import entries
 from bolsa.store.sorting import categories

@@ -3,6 +3,7 @@
 import sqlite3
 from dataclasses import replace
 
+from bolsa.core.checking.statement import Statement
 from bolsa.core.checking.suspects import Cure, Evidence, Findings, Usual, find_suspects
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
@@ -15,7 +16,6 @@ from bolsa.services.clock import By
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
-from bolsa.store.checking.statements import Statement
 from bolsa.store.connection import reading
 from bolsa.store.ledger import entries
 

@@ -6,6 +6,7 @@ from datetime import date
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.rows import BroughtMove, BroughtShares
+from bolsa.core.holdings.security import Declared, Security
 from bolsa.core.holdings.shares import Move, ShareCure, ShareSuspect, check_move, find_share_suspects, position_on, shares_text
 from bolsa.core.known import known
 from bolsa.errors import Conflict, InvalidInput, NotFound
@@ -14,7 +15,6 @@ from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import shares
-from bolsa.store.holdings.shares import Declared, Security
 
 KINDS_WITH_SHARES = ("brokerage", "pension", "asset", "benefit")
 MOST_NAME = 80

@@ -10,11 +10,12 @@ from pathlib import Path
 from typing import Any
 
 from bolsa.core.holdings.shares import shares_text
+from bolsa.core.house.kept import Breach
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, UnreadableFile
 from bolsa.store.connection import open_database, open_read_only, reading
 from bolsa.store.house import exports, household
-from bolsa.store.invariants import Breach, find_breaches
+from bolsa.store.invariants import find_breaches
 from bolsa.store.migrate import migrate
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")

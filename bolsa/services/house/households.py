@@ -4,12 +4,12 @@ import sqlite3
 from datetime import date
 from zoneinfo import available_timezones
 
+from bolsa.core.house.kept import Household
 from bolsa.core.money import is_currency_code
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.store.house import household
-from bolsa.store.house.household import Household
 from bolsa.store.sorting import categories
 
 # (group, type, categories in order of priority) a new household may begin with.

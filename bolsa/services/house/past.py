@@ -4,7 +4,9 @@ import sqlite3
 from dataclasses import replace
 from datetime import date
 
+from bolsa.core.bringing.batch import RemoteAccount
 from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.budget.placing import Placing
 from bolsa.core.ledger.entries import Entry, require_balanced
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
@@ -12,9 +14,7 @@ from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, connections
-from bolsa.store.bringing.connections import RemoteAccount
 from bolsa.store.budget import budget
-from bolsa.store.budget.budget import Placing
 from bolsa.store.checking import statements
 from bolsa.store.house import household
 from bolsa.store.ledger import entries

@@ -3,9 +3,9 @@
 import secrets
 import sqlite3
 
+from bolsa.core.house.kept import Household, Member
 from bolsa.services.changes import note
 from bolsa.store.house import household
-from bolsa.store.house.household import Household, Member
 
 
 def secret_key(db: sqlite3.Connection) -> str:

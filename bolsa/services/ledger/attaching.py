@@ -7,12 +7,12 @@ import sqlite3
 import pypdfium2
 from PIL import Image, ImageOps, UnidentifiedImageError
 
+from bolsa.core.ledger.belongings import Attachment
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.uploads import clean_name
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.ledger import attachments, entries
-from bolsa.store.ledger.attachments import Attachment
 
 MOST_BYTES = 10 * 1024 * 1024
 MOST_PIXELS = 50_000_000  # a phone's largest picture; beyond it a small file unfolds into gigabytes

@@ -4,11 +4,11 @@ import json
 import sqlite3
 from dataclasses import dataclass
 
+from bolsa.core.house.kept import Step
 from bolsa.core.units import Money
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.house import household
-from bolsa.store.journal import Step
 from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories
 

@@ -5,15 +5,15 @@ from dataclasses import dataclass
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.amounts import parse_amount
+from bolsa.core.ledger.register import FoundLine
+from bolsa.core.sorting.category import Category
 from bolsa.errors import InvalidInput
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import shares
 from bolsa.store.house import household
 from bolsa.store.ledger import find, payees, tags
-from bolsa.store.ledger.find import FoundLine
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import Category
 
 MOST_NAMES = 5
 

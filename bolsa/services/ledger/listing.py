@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.house.kept import Breach
 from bolsa.core.money import decimal_text
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
-from bolsa.store.invariants import Breach, find_breaches
+from bolsa.store.invariants import find_breaches
 from bolsa.store.ledger import register
 
 

@@ -8,6 +8,7 @@ from datetime import timedelta
 
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, StoredEntry
+from bolsa.core.ledger.register import RegisterFilter, RegisterPage, SavedFilter
 from bolsa.core.money import decimal_text
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing import matching_by_hand
@@ -19,10 +20,8 @@ from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.house import household
 from bolsa.store.ledger import entries, register, saved_filters
-from bolsa.store.ledger.register import PAGE_ROWS, RegisterPage
+from bolsa.store.ledger.register import PAGE_ROWS
 from bolsa.store.ledger.register_order import ORDERS
-from bolsa.store.ledger.saved_filters import SavedFilter
-from bolsa.store.ledger.where import RegisterFilter
 
 __all__ = ["ORDERS", "PAGE_ROWS", "RegisterFilter", "change_many", "list_page"]
 

@@ -5,11 +5,11 @@ from dataclasses import replace
 from itertools import groupby
 from typing import Any
 
+from bolsa.core.sorting.category import Category, Group
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import Category, Group
 
 ByGroup = list[tuple[str, list[Category]]]
 

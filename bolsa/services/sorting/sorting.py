@@ -8,6 +8,7 @@ from rapidfuzz import fuzz, process
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry
 from bolsa.core.ledger.payees import payee_key
+from bolsa.core.sorting.category import Unsorted
 from bolsa.core.sorting.suggestions import Suggestion, suggest
 from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
 from bolsa.errors import InvalidInput, NotFound
@@ -17,7 +18,7 @@ from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.ledger import entries
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import UNSORTED, Unsorted
+from bolsa.store.sorting.categories import UNSORTED
 
 LIKE_PAYEE = 84
 

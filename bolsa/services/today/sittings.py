@@ -5,8 +5,10 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account, AccountState
+from bolsa.core.bringing.batch import Batch, Connection
 from bolsa.core.due.ahead import CurvePoint, money_curve
 from bolsa.core.due.dues import Due
+from bolsa.core.house.kept import Sitting
 from bolsa.core.months import Month
 from bolsa.services.accounts.valuing import carry_values
 from bolsa.services.budget.budgeting import BudgetView, budget_view
@@ -19,12 +21,9 @@ from bolsa.services.sorting.sorting import ToSort, what_to_sort
 from bolsa.services.worth.worth import worth_view
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, connections
-from bolsa.store.bringing.batches import Batch
-from bolsa.store.bringing.connections import Connection
 from bolsa.store.connection import reading
 from bolsa.store.due import repeating
 from bolsa.store.house import household
-from bolsa.store.house.household import Sitting
 
 STEPS = ("bring", "sort", "check", "place", "look")
 CHECK_AFTER_DAYS = 35

@@ -1,28 +1,11 @@
 """Taking an account out whole: what hangs on it, and removing all of it."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.accounts.noted import Belongings
 from bolsa.core.ledger.entries import Line
 from bolsa.store.tables import ACCOUNT_BELONGINGS, ACCOUNT_ITSELF
-
-
-@dataclass(frozen=True)
-class Belongings:
-    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, moves
-    of shares, series."""
-
-    entries: int
-    transfers: int
-    statements: int
-    values: int
-    bank_rows: int
-    share_moves: int
-    series: int
-    first_day: date | None
-    last_day: date | None
-
 
 COUNT_BELONGINGS = """
     WITH mine AS (SELECT DISTINCT entry_id FROM line WHERE account_id = :id),

@@ -1,10 +1,10 @@
 """Accounts, what the bank says of them, and the kept totals by month."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts.account import Account, AccountState
+from bolsa.core.accounts.noted import NotedRate
 from bolsa.core.months import Month
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
@@ -240,16 +240,6 @@ INSERT_RATE = """
 def put_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int, source: str = "hand") -> None:
     """Sets what one unit of the currency is worth in home currency on the day, times 1e8; `source` is "hand" or "feed"."""
     db.execute(INSERT_RATE, {"currency": currency, "day": day.isoformat(), "rate_e8": rate_e8, "source": source})
-
-
-@dataclass(frozen=True)
-class NotedRate:
-    """What one unit of a currency was worth in home currency on a day, times 1e8, and whether by hand or from the feed."""
-
-    currency: str
-    day: date
-    rate_e8: int
-    source: str
 
 
 def list_latest_rates(db: sqlite3.Connection, currency: str, most: int) -> list[NotedRate]:

@@ -1,27 +1,11 @@
 """Noted values of accounts, and the entries that book gain or loss up to them."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.valuation import Noted
 from bolsa.store.ledger import entries
-
-
-@dataclass(frozen=True)
-class ValueNote:
-    """A noted value with the entry that books what led to it, None where nothing had to be booked."""
-
-    id: int
-    account_id: int
-    day: date
-    amount_minor: int
-    source: str
-    entry_id: int | None
-
-    def as_noted(self) -> Noted:
-        return Noted(self.day, self.amount_minor, self.source)
-
 
 COLUMNS = "id, account_id, day, amount_minor, source, entry_id"
 

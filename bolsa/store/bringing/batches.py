@@ -2,56 +2,12 @@
 
 import json
 import sqlite3
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from datetime import date
 
+from bolsa.core.bringing.batch import Batch, BatchAccount, BatchCount
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Batch:
-    """One bringing-in: "waiting" in preview, "brought", or "undone". While it waits, `asks` says what must be answered first
-    ("account", "accounts", "columns"), `problem` why; `mapping` is how a CSV is read."""
-
-    id: int
-    source: str
-    name: str
-    sha256: str
-    state: str
-    made_at: str
-    brought_at: str | None
-    account_id: int | None
-    mapping: str
-    warnings: tuple[str, ...]
-    problem: str
-    asks: str
-
-
-@dataclass(frozen=True)
-class BatchAccount:
-    """An account a file speaks of, by its number there, and the one here it goes to, None while nobody knows."""
-
-    number: str
-    kind: str
-    currency: str
-    rows: int
-    first_day: date | None
-    account_id: int | None
-
-
-@dataclass(frozen=True)
-class BatchCount:
-    """A batch of the past with what it brought, in rows, its format, its file's hash ("" for a connection) and its accounts."""
-
-    batch: Batch
-    format: str
-    new: int
-    matched: int
-    known: int
-    accounts: str
-    moves: int = 0  # of shares
-
 
 BATCH_COLUMNS = "id, source, name, sha256, state, made_at, brought_at, account_id, mapping, warnings, problem, asks"
 

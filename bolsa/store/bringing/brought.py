@@ -4,52 +4,14 @@ import json
 import sqlite3
 from collections.abc import Iterable
 from datetime import date
-from typing import NamedTuple
 
+from bolsa.core.bringing.batch import OVERRULED, StoredRow
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
 from bolsa.errors import NotFound
 
-OVERRULED = "as you decided"  # the reason of a row the user decided about
-
 NOT_JUDGED = Verdict("new", True)
-
-
-class StoredRow(NamedTuple):
-    """A row of a batch with its verdict; `line_id` is what it became."""
-
-    id: int
-    batch_id: int
-    account_id: int
-    day: date
-    amount_minor: int
-    payee: str
-    memo: str
-    bank_ref: str
-    value_day: date | None
-    file_line: int
-    pending: bool
-    verdict: str
-    take: bool
-    reason: str
-    match_line_id: int | None
-    line_id: int | None
-    line_before: str | None
-
-    @property
-    def raw_text(self) -> str:
-        return " · ".join(part for part in (self.payee, self.memo) if part)
-
-    @property
-    def is_overruled(self) -> bool:
-        """Whether the user decided about it."""
-        return self.reason == OVERRULED
-
-    def as_brought(self) -> BroughtRow:
-        """The row as the bank sent it."""
-        words = (self.payee, self.memo, self.bank_ref, self.value_day, self.file_line, self.pending)
-        return BroughtRow(self.day, self.amount_minor, *words)
 
 
 def list_accounts_of_batch(db: sqlite3.Connection, batch_id: int) -> list[int]:

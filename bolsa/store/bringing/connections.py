@@ -1,42 +1,12 @@
 """Connections to institutions and the accounts they know."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.bringing.batch import Connection, RemoteAccount
 from bolsa.core.known import known
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Connection:
-    """A consent to download from an institution; "working", "broken" (with the last error), or "cut off"."""
-
-    id: int
-    institution: str
-    base_url: str
-    token: str
-    state: str
-    last_success: str | None
-    last_error: str
-
-
-@dataclass(frozen=True)
-class RemoteAccount:
-    """An account at the institution, and the one here it is linked to, if any; `last_seen` is when it was last sent,
-    `missing_since` the day it was first missing there, while it is."""
-
-    id: int
-    connection_id: int
-    remote_number: str
-    remote_name: str
-    remote_kind: str
-    currency: str
-    account_id: int | None
-    last_seen: date | None = None
-    missing_since: date | None = None
-
 
 COLUMNS = "id, institution, base_url, token, state, last_success, last_error"
 

@@ -2,23 +2,11 @@
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from datetime import date, timedelta
 
+from bolsa.core.bringing.batch import Candidate, StoredRow
 from bolsa.core.bringing.matching import OpenLine
 from bolsa.core.bringing.pending import PendingLine
-from bolsa.store.bringing.brought import StoredRow
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """A line a row could be matched with."""
-
-    line_id: int
-    day: date
-    amount_minor: int
-    payee: str
-
 
 LIST_CANDIDATES = """
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee

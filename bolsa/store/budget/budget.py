@@ -2,12 +2,13 @@
 
 import sqlite3
 from collections import defaultdict
-from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.budget.month import CategoryPlan
+from bolsa.core.budget.placing import Placing
 from bolsa.core.months import Month
-from bolsa.store.sorting.categories import Category, list_categories
+from bolsa.core.sorting.category import Category
+from bolsa.store.sorting.categories import list_categories
 
 LIST_SPENT = """
     SELECT m.category_id, m.month, m.budget_minor AS amount_minor
@@ -59,18 +60,6 @@ def remove_expected(db: sqlite3.Connection, category_id: int, month: Month) -> N
     """Clears a figure set by hand, so that the former one carries on."""
     sql = "DELETE FROM expected WHERE category_id = :category_id AND month = :month"
     db.execute(sql, {"category_id": category_id, "month": str(month)})
-
-
-@dataclass(frozen=True)
-class Placing:
-    """One placing (amount above zero), taking back (below), or side of a shift (with the other category)."""
-
-    category_id: int
-    month: Month
-    amount_minor: int
-    made_on: date
-    other_id: int | None = None
-    reason: str = ""
 
 
 INSERT_PLACING = """

@@ -1,29 +1,14 @@
 """Statements, the lines ticked on them, and reconciling."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.checking.check import OpenItem
+from bolsa.core.checking.statement import Statement, WrittenOff
 from bolsa.core.checking.suspects import BankRow, ChangedLine, Usual
 from bolsa.errors import NotFound
 from bolsa.store.bringing.brought import OVERRULED
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Statement:
-    """What a bank says an account held at the end of a day; "open" while it is checked, then "reconciled"."""
-
-    id: int
-    account_id: int
-    closing_day: date
-    opening_minor: int
-    closing_minor: int
-    state: str
-    reconciled_at: str | None
-    opening_day: date | None = None  # its first day, where the bank's statement says one
-
 
 COLUMNS = "id, account_id, closing_day, opening_minor, closing_minor, state, reconciled_at, opening_day"
 
@@ -223,17 +208,6 @@ SUM_WRITTEN_OFF = """
     CROSS JOIN category c ON c.id = l.category_id
     WHERE e.origin = 'adjustment' AND e.origin <> '' AND l.account_id IS NULL
     GROUP BY 1, 2, 3 ORDER BY 1 DESC, abs(sum(l.amount_minor)) DESC"""
-
-
-@dataclass(frozen=True)
-class WrittenOff:
-    """What was written off in a year under a category; `amount_minor` is from the accounts' side."""
-
-    year: int
-    category: str
-    currency: str
-    amount_minor: int
-    times: int
 
 
 def list_written_off(db: sqlite3.Connection) -> list[WrittenOff]:

@@ -1,29 +1,11 @@
 """Securities, what moved their shares, and the positions institutions declare."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.holdings.security import Declared, Security
 from bolsa.core.holdings.shares import Move
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Security:
-    """Something shares are held of; `code` is its ISIN, or what the institution's files call it, "" if nobody said."""
-
-    id: int
-    name: str
-    code: str
-
-
-@dataclass(frozen=True)
-class Declared:
-    """A position an institution declared for the end of a day."""
-
-    security_id: int
-    day: date
-    shares_e8: int
 
 
 def list_securities(db: sqlite3.Connection) -> list[Security]:

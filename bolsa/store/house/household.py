@@ -1,39 +1,11 @@
 """The household itself: its name, home currency, clock setting, members, settings, and its sittings."""
 
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.house.kept import Household, Member, Sitting
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Household:
-    """The one household of the file. `set_day` is the day its clock is set to, None when it follows the machine."""
-
-    name: str
-    home_currency: str
-    time_zone: str
-    set_day: date | None
-
-
-@dataclass(frozen=True)
-class Member:
-    id: int
-    name: str
-
-
-@dataclass(frozen=True)
-class Sitting:
-    """One guided round; `step` is where it was left, `worth_minor` the net worth when it began."""
-
-    id: int
-    started_at: str
-    day: date
-    step: str
-    finished_at: str | None
-    worth_minor: int
 
 
 def find_household(db: sqlite3.Connection) -> Household | None:

@@ -1,23 +1,10 @@
 """Images and documents attached to entries; the bytes are kept once, however often they are attached."""
 
 import sqlite3
-from dataclasses import dataclass
 
+from bolsa.core.ledger.belongings import Attachment
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
-
-
-@dataclass(frozen=True)
-class Attachment:
-    """A file attached to an entry: its name, its type by content, its size and its hash."""
-
-    id: int
-    entry_id: int
-    name: str
-    media_type: str
-    bytes: int
-    sha256: str
-
 
 COLUMNS = "id, entry_id, name, media_type, bytes, sha256"
 

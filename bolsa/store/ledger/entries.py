@@ -3,9 +3,9 @@
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.ledger.belongings import Deleted
 from bolsa.core.ledger.entries import Entry, Line, StoredEntry
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id, without_triggers
@@ -216,16 +216,6 @@ def change_line_state(db: sqlite3.Connection, line_id: int, state: str, statemen
 def change_line_day(db: sqlite3.Connection, line_id: int, day: date) -> None:
     """Sets the day a line counts on its account; the entry's own day stays."""
     db.execute("UPDATE line SET day = :day WHERE id = :id", {"id": line_id, "day": day.isoformat()})
-
-
-@dataclass(frozen=True)
-class Deleted:
-    """An entry in the trash; `title` says what it was."""
-
-    id: int
-    entry_id: int
-    deleted_at: str
-    title: str
 
 
 SNAPSHOT = """

@@ -2,26 +2,10 @@
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.ledger.register import FoundLine
 from bolsa.store.ledger.where import match_words
-
-
-@dataclass(frozen=True)
-class FoundLine:
-    """An account line that holds the words: its entry, day, payee, memo, account and amount."""
-
-    line_id: int
-    entry_id: int
-    account_id: int
-    account: str
-    currency: str
-    day: date
-    payee: str
-    memo: str
-    amount_minor: int
-
 
 # The index gives the latest written first, and is left as soon as enough are found.
 FIND_LINES = """

@@ -2,71 +2,14 @@
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from datetime import date, timedelta
 
+from bolsa.core.ledger.register import OtherSide, RegisterFilter, RegisterPage, RegisterRow
 from bolsa.store.accounts.accounts import sum_balance
 from bolsa.store.ledger.register_order import find_lines
-from bolsa.store.ledger.where import RegisterFilter
 
 PAGE_ROWS = 80
 FEW_IN_MONTH = 9  # rows up to which summing each is quicker than walking the month
-
-
-@dataclass(frozen=True)
-class OtherSide:
-    """What stands against an account's line: a category or another account, how much, for whom, and with which tags."""
-
-    category_id: int | None
-    account_id: int | None
-    name: str
-    amount_minor: int
-    member: str = ""
-    tags: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class RegisterRow:
-    """One line of an account with its entry's words, what stands against it, and the balance just after it."""
-
-    line_id: int
-    entry_id: int
-    payee_id: int
-    day: date
-    value_day: date | None
-    payee: str
-    memo: str
-    note: str
-    amount_minor: int
-    state: str
-    raw_text: str
-    attachments: int
-    balance_minor: int
-    others: tuple[OtherSide, ...]
-
-    @property
-    def is_split(self) -> bool:
-        return len(self.others) > 1
-
-    @property
-    def is_unsorted(self) -> bool:
-        return any(other.category_id == 1 for other in self.others)
-
-    @property
-    def tags(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(tag for other in self.others for tag in other.tags))
-
-    @property
-    def members(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(other.member for other in self.others if other.member))
-
-
-@dataclass(frozen=True)
-class RegisterPage:
-    """Some rows and the key after which the next page begins, None at the end."""
-
-    rows: tuple[RegisterRow, ...]
-    next_key: str | None
 
 
 LIST_REGISTER = """

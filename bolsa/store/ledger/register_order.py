@@ -16,8 +16,9 @@ import sqlite3
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
+from bolsa.core.ledger.register import RegisterFilter
 from bolsa.errors import InvalidInput
-from bolsa.store.ledger.where import SHORT, RegisterFilter, Where, lead, where_register
+from bolsa.store.ledger.where import SHORT, Where, lead, where_register
 
 MANY_LINES = 20_000  # of an account: from here on reading the table through is quicker than going by its index
 _LAST = "\U0010ffff"  # sorts behind every text

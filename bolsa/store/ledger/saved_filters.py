@@ -1,16 +1,8 @@
 """Filters of registers saved under a name."""
 
 import sqlite3
-from dataclasses import dataclass
 
-
-@dataclass(frozen=True)
-class SavedFilter:
-    """A filter as the query of a register's address."""
-
-    id: int
-    name: str
-    address: str
+from bolsa.core.ledger.register import SavedFilter
 
 
 def list_saved_filters(db: sqlite3.Connection) -> list[SavedFilter]:

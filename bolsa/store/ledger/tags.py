@@ -3,17 +3,8 @@
 import json
 import sqlite3
 from collections.abc import Iterable
-from dataclasses import dataclass
 
-
-@dataclass(frozen=True)
-class Tag:
-    """A mark of the household's own on what money was for; a retired one is kept and no longer proposed."""
-
-    id: int
-    name: str
-    note: str
-    retired: bool
+from bolsa.core.ledger.belongings import Tag
 
 
 def list_tags(db: sqlite3.Connection) -> list[Tag]:

@@ -8,41 +8,12 @@ the smallest such list, if it is short, leads the way.
 import json
 import re
 import sqlite3
-from dataclasses import dataclass, fields
-from datetime import date
 
 from bolsa.core.ledger.payees import clean_text
+from bolsa.core.ledger.register import RegisterFilter
 
 Where = tuple[list[str], dict[str, object]]
 SHORT = 10_000  # lines a filter may list before it is not worth leading by
-
-
-@dataclass(frozen=True)
-class RegisterFilter:
-    """What a register shows; an empty field means all.
-
-    `text` are words of the payee, memo, note or bank text, found by their beginnings. `least_minor` and `most_minor` bound the
-    amount in either direction. `series_payees` are the payees with a series, `in_series` whether to show those or the others.
-    """
-
-    text: str = ""
-    state: str = ""
-    payee: str = ""
-    category_id: int | None = None
-    tag: str = ""
-    member_id: int | None = None
-    least_minor: int | None = None
-    most_minor: int | None = None
-    first_day: date | None = None
-    last_day: date | None = None
-    in_series: bool | None = None
-    series_payees: tuple[int, ...] = ()
-
-    @property
-    def is_empty(self) -> bool:
-        """Whether the rows follow each other without holes (the last day alone cuts off, it leaves none)."""
-        wanted = (getattr(self, f.name) for f in fields(self) if f.name not in ("last_day", "series_payees"))
-        return all(value in ("", None) for value in wanted)
 
 
 def match_words(text: str) -> str:

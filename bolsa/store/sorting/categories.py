@@ -2,38 +2,14 @@
 
 import json
 import sqlite3
-from dataclasses import dataclass
 from datetime import date
 
+from bolsa.core.sorting.category import Category, Group, Unsorted
 from bolsa.core.sorting.suggestions import Decision
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
 
 UNSORTED, OPENING, EXCHANGE = 1, 2, 3  # the ids that 0001_ledger.sql gives
-
-
-@dataclass(frozen=True)
-class Group:
-    id: int
-    name: str
-    position: int
-
-
-@dataclass(frozen=True)
-class Category:
-    """A category; `role` is set on the three that Bolsa itself needs and that no one files under by hand."""
-
-    id: int
-    group_id: int
-    group: str
-    name: str
-    type: str
-    role: str | None
-    in_budget: bool
-    carries: bool
-    carries_minus: bool
-    retired: bool
-    note: str
 
 
 SELECT_CATEGORY = """
@@ -163,23 +139,6 @@ LIST_SORTED_PAYEES = """
 def list_sorted_payees(db: sqlite3.Connection) -> dict[str, int]:
     """The payees with at least one sorted entry: id by name."""
     return {row["name"]: row["id"] for row in db.execute(LIST_SORTED_PAYEES)}
-
-
-@dataclass(frozen=True)
-class Unsorted:
-    """An entry that waits to be sorted, seen from its account."""
-
-    entry_id: int
-    line_id: int
-    payee_id: int
-    payee: str
-    memo: str
-    account_id: int
-    account: str
-    currency: str
-    day: date
-    amount_minor: int
-    raw_text: str
 
 
 LIST_UNSORTED = """

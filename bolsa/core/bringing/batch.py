@@ -1,0 +1,128 @@
+"""Connections, batches and the rows they brought, as they are kept."""
+
+from dataclasses import dataclass
+from datetime import date
+from typing import NamedTuple
+
+from bolsa.core.bringing.rows import BroughtRow
+
+OVERRULED = "as you decided"  # the reason of a row the user decided about
+
+
+@dataclass(frozen=True)
+class Connection:
+    """A consent to download from an institution; "working", "broken" (with the last error), or "cut off"."""
+
+    id: int
+    institution: str
+    base_url: str
+    token: str
+    state: str
+    last_success: str | None
+    last_error: str
+
+
+@dataclass(frozen=True)
+class RemoteAccount:
+    """An account at the institution, and the one here it is linked to, if any; `last_seen` is when it was last sent,
+    `missing_since` the day it was first missing there, while it is."""
+
+    id: int
+    connection_id: int
+    remote_number: str
+    remote_name: str
+    remote_kind: str
+    currency: str
+    account_id: int | None
+    last_seen: date | None = None
+    missing_since: date | None = None
+
+
+@dataclass(frozen=True)
+class Batch:
+    """One bringing-in: "waiting" in preview, "brought", or "undone". While it waits, `asks` says what must be answered first
+    ("account", "accounts", "columns"), `problem` why; `mapping` is how a CSV is read."""
+
+    id: int
+    source: str
+    name: str
+    sha256: str
+    state: str
+    made_at: str
+    brought_at: str | None
+    account_id: int | None
+    mapping: str
+    warnings: tuple[str, ...]
+    problem: str
+    asks: str
+
+
+@dataclass(frozen=True)
+class BatchAccount:
+    """An account a file speaks of, by its number there, and the one here it goes to, None while nobody knows."""
+
+    number: str
+    kind: str
+    currency: str
+    rows: int
+    first_day: date | None
+    account_id: int | None
+
+
+@dataclass(frozen=True)
+class BatchCount:
+    """A batch of the past with what it brought, in rows, its format, its file's hash ("" for a connection) and its accounts."""
+
+    batch: Batch
+    format: str
+    new: int
+    matched: int
+    known: int
+    accounts: str
+    moves: int = 0  # of shares
+
+
+class StoredRow(NamedTuple):
+    """A row of a batch with its verdict; `line_id` is what it became."""
+
+    id: int
+    batch_id: int
+    account_id: int
+    day: date
+    amount_minor: int
+    payee: str
+    memo: str
+    bank_ref: str
+    value_day: date | None
+    file_line: int
+    pending: bool
+    verdict: str
+    take: bool
+    reason: str
+    match_line_id: int | None
+    line_id: int | None
+    line_before: str | None
+
+    @property
+    def raw_text(self) -> str:
+        return " · ".join(part for part in (self.payee, self.memo) if part)
+
+    @property
+    def is_overruled(self) -> bool:
+        """Whether the user decided about it."""
+        return self.reason == OVERRULED
+
+    def as_brought(self) -> BroughtRow:
+        """The row as the bank sent it."""
+        words = (self.payee, self.memo, self.bank_ref, self.value_day, self.file_line, self.pending)
+        return BroughtRow(self.day, self.amount_minor, *words)
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A line a row could be matched with."""
+
+    line_id: int
+    day: date
+    amount_minor: int
+    payee: str

@@ -1,0 +1,1 @@
+"""The household itself. Begin with kept.py."""

@@ -1,0 +1,35 @@
+"""What hangs on entries: files, tags; and entries in the trash."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Attachment:
+    """A file attached to an entry: its name, its type by content, its size and its hash."""
+
+    id: int
+    entry_id: int
+    name: str
+    media_type: str
+    bytes: int
+    sha256: str
+
+
+@dataclass(frozen=True)
+class Tag:
+    """A mark of the household's own on what money was for; a retired one is kept and no longer proposed."""
+
+    id: int
+    name: str
+    note: str
+    retired: bool
+
+
+@dataclass(frozen=True)
+class Deleted:
+    """An entry in the trash; `title` says what it was."""
+
+    id: int
+    entry_id: int
+    deleted_at: str
+    title: str

@@ -1,0 +1,45 @@
+"""Categories in their groups, and entries that wait for one."""
+
+from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True)
+class Group:
+    id: int
+    name: str
+    position: int
+
+
+@dataclass(frozen=True)
+class Category:
+    """A category; `role` is set on the three that Bolsa itself needs and that no one files under by hand."""
+
+    id: int
+    group_id: int
+    group: str
+    name: str
+    type: str
+    role: str | None
+    in_budget: bool
+    carries: bool
+    carries_minus: bool
+    retired: bool
+    note: str
+
+
+@dataclass(frozen=True)
+class Unsorted:
+    """An entry that waits to be sorted, seen from its account."""
+
+    entry_id: int
+    line_id: int
+    payee_id: int
+    payee: str
+    memo: str
+    account_id: int
+    account: str
+    currency: str
+    day: date
+    amount_minor: int
+    raw_text: str
