@@ -209,9 +209,12 @@ def _amount(element: Element | None):
 
 def _day(element: Element, name: str, inner: str | None = None) -> date | None:
     """The day in a date element, which holds Dt or DtTm (or the inner element named)."""
-    paths = [f"{name}/{inner}" if inner else name] if inner is not None else [f"{name}/Dt", f"{name}/DtTm", name]
+    holder = element.find(name)
+    if holder is None:
+        return None
+    paths = (inner or ".",) if inner is not None else ("Dt", "DtTm", ".")
     for path in paths:
-        match = _DAY.match(_text(element, path))
+        match = _DAY.match(_text(holder, path))
         if match:
             return _day_of(match[1], match[2], match[3])
     return None

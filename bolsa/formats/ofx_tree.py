@@ -4,7 +4,7 @@ import html
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from xml.etree.ElementTree import Element
+from xml.etree.ElementTree import Element, SubElement
 
 from bolsa.core.known import known
 from bolsa.errors import UnreadableFile
@@ -31,6 +31,9 @@ _ROW = re.compile(
     r"<STMTTRN(?:\s[^<>]*)?>(.*?)(?:</STMTTRN\s*>|(?=<STMTTRN[\s>]|</?BANKTRANLIST|<(?:LEDGERBAL|AVAILBAL)\b|</?(?:CC)?STMTRS\b)|\Z)",
     re.IGNORECASE | re.DOTALL,
 )
+# An element without words of its own may hold others: such a row is for the library. So is a letter written as an entity.
+_LEAF = re.compile(r"<([A-Z][A-Z0-9.]*+)>\s*+([^<>&]++)(?:</\1\s*+>\s*+)?")
+_PLAIN_ROW = re.compile(rf"\s*+(?:{_LEAF.pattern})++")
 _RUN = "STMTTRN"  # in the tree, one such element stands for each run of rows, in their order
 
 
@@ -85,7 +88,9 @@ class Tree:
             for match in _ROW.finditer(self._body, begin, end):
                 line, place = line + lines_between(self._body, place, match.start()), match.start()
                 fragment = f"<STMTTRN>{match[1]}</STMTTRN>"
-                element = _by_library(fragment, "STMTTRN")
+                element = _plain_row(match[1])
+                if element is None:
+                    element = _by_library(fragment, "STMTTRN")
                 if element is None:
                     element = known(_recover(fragment, self._closed_somewhere()).find("STMTTRN"))
                 yield Row(element, line)
@@ -105,6 +110,16 @@ class Tree:
         places = zip(self.root.iter("STMTTRNP"), _PENDING.finditer(self._body), strict=False)
         found = next((match.start() for element, match in places if element is pending), None)
         return self._first_line + lines_between(self._body, 0, found) if found is not None else 0
+
+
+def _plain_row(text: str) -> Element | None:
+    """The row where it is nothing but leaves with words in them, as nearly all rows are; None for any other."""
+    if not _PLAIN_ROW.fullmatch(text):
+        return None
+    row = Element("STMTTRN")
+    for tag, words in _LEAF.findall(text):
+        SubElement(row, tag).text = words.strip()
+    return row
 
 
 def parse_tree(text: str, start: int) -> Tree:

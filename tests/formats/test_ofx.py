@@ -6,9 +6,13 @@ import re
 import unittest
 from datetime import date
 
+from hypothesis import given
+from hypothesis import strategies as st
+
 from bolsa.errors import BolsaError, UnreadableFile
 from bolsa.formats.ofx import read_ofx
-from bolsa.formats.ofx_tree import _by_library, _recover
+from bolsa.formats.ofx_leaves import text_of
+from bolsa.formats.ofx_tree import _by_library, _plain_row, _recover
 
 SGML_HEADER = "OFXHEADER:100\r\nDATA:OFXSGML\r\nVERSION:102\r\nSECURITY:NONE\r\nENCODING:USASCII\r\nCHARSET:1252\r\n\r\n"
 XML_HEADER = '<?xml version="1.0" encoding="UTF-8"?>\n<?OFX OFXHEADER="200" VERSION="220" SECURITY="NONE"?>\n'
@@ -169,6 +173,40 @@ class WhatIsRefused(unittest.TestCase):
 
     def test_deep_nesting_does_not_run_away(self):
         self.assertIn("nests", self.refusal(f"<ofx>{'<A>' * 5000}<STMTRS>{'</A>' * 5000}<stmttrn></stmttrn>").sentence)
+
+
+LEAVES = st.sampled_from(["TRNTYPE", "DTPOSTED", "TRNAMT", "FITID", "NAME", "MEMO", "CURRENCY", "BANK.ID"])
+WORDS = st.text(st.characters(codec="latin-1", exclude_characters="<>", exclude_categories=["Cc"]), min_size=1, max_size=12)
+
+
+class PlainRows(unittest.TestCase):
+    @given(st.lists(st.tuples(LEAVES, WORDS, st.booleans(), st.sampled_from(["", "\n", " "])), min_size=1, max_size=8))
+    def test_a_plain_row_reads_as_the_library_reads_it(self, leaves):
+        text = "".join(f"<{tag}>{words}{f'</{tag}>' if closed else ''}{gap}" for tag, words, closed, gap in leaves)
+        plain = _plain_row(text)
+        if plain is None:
+            self.assertTrue(any("&" in words or not words.strip() for _, words, *_ in leaves), text)
+            return
+        whole = _by_library(f"<STMTTRN>{text}</STMTTRN>", "STMTTRN")
+        if whole is not None:
+            self.assertEqual([(e.tag, text_of(e, ".")) for e in plain], [(e.tag, text_of(e, ".")) for e in whole])
+
+    def test_rows_that_hold_others_or_entities_are_for_the_library(self):
+        for text in (
+            "<CURRENCY><CURSYM>SEK<CURRATE>1</CURRENCY>",
+            "<NAME>A &amp; B",
+            "<name>small",
+            "<NAME>",
+            "<NAME>x</MEMO>",
+            "words",
+            "",
+        ):
+            with self.subTest(text):
+                self.assertIsNone(_plain_row(text))
+
+    def test_a_hostile_row_takes_no_time(self):
+        text = "<NAME>" + "x " * 20_000 + "<MEMO>" * 5_000 + "&"
+        self.assertIsNone(_plain_row(text))
 
 
 if __name__ == "__main__":
