@@ -16,7 +16,8 @@ _SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": 
 _CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
 _MOST_DIGITS = 15  # more than any household has; beyond it no 64-bit integer holds the minor units
 MOST_UNITS = 10**12
-_PLAIN = re.compile(r"-?\d{1,15}(?:\.\d{1,15})?", re.ASCII)
+# As most files write it: nothing to take off, nothing to weigh.
+_PLAIN = {".": re.compile(r"-?\d{1,15}(?:\.\d{1,15})?", re.ASCII), ",": re.compile(r"-?\d{1,15}(?:,\d{1,15})?", re.ASCII)}
 _PLAIN_MONEY = re.compile(r"-?\d{1,15}\.\d{2}", re.ASCII)
 _NUMBER = re.compile(r"\d[\d.,]*|[.,]\d+")
 
@@ -32,8 +33,8 @@ def read_decimal(text: str, decimal_mark: str) -> Decimal | None:
     >>> read_decimal("1,2,3", "."), read_decimal("12.5.6", ".") is None
     (Decimal('123'), True)
     """
-    if decimal_mark == "." and _PLAIN.fullmatch(text):  # as most files write it: nothing to take off, nothing to weigh
-        return Decimal(text)
+    if _PLAIN[decimal_mark].fullmatch(text):
+        return Decimal(text.replace(",", "."))
     bare = _GROUPING_SPACES.sub("", text).translate(_MINUS)
     sign = 1
     if bare.startswith("(") and bare.endswith(")"):

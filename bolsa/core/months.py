@@ -65,7 +65,7 @@ class Month(int):
 
     def day(self, number: int) -> date:
         """The day of that number in this month, clamped to the last day (31 in February is 28 or 29)."""
-        return date(self.year, self.number, min(number, self.last_day.day))
+        return date(self.year, self.number, number if number <= 28 else min(number, self.last_day.day))
 
 
 def months_between(first: Month, last: Month) -> list[Month]:

@@ -58,8 +58,12 @@ def _statements(text: str, default_currency: str) -> Iterator[BroughtStatement]:
     depth = depth_of_holder = 0
     try:
         for event, element in iterparse(_Reader(text), events=("start", "end")):
-            tag = element.tag = element.tag.rpartition("}")[2]
-            depth += 1 if event == "start" else -1
+            if event == "start":
+                element.tag = element.tag.rpartition("}")[2]
+                depth += 1
+            else:
+                depth -= 1
+            tag = element.tag
             if event == "start" and tag in _HOLDERS and holder is None:
                 holder, entries, depth_of_holder = element, Spool(), depth
             elif event == "end" and tag == "Ntry" and holder is not None and depth == depth_of_holder:

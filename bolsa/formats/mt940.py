@@ -17,6 +17,7 @@ from bolsa.formats.dates import day_or_month_end
 from bolsa.formats.spool import Spool
 from bolsa.formats.text import decode, lines_of
 
+_ENVELOPE = re.compile(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}")
 _TAG = re.compile(r"^:(\d{2}[A-Z]?):")
 _BALANCE = re.compile(r"(R?[CD])(\d{6})([A-Z]{3})([\d.,]+)")
 _LINE = re.compile(
@@ -87,7 +88,7 @@ def _fields(text: str) -> Iterator[tuple[int, str, str]]:
     lines: list[str] = []
     start, tag = 0, ""
     for line_number, raw in enumerate(lines_of(text), 1):
-        line = re.sub(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}", "", raw).rstrip()
+        line = (_ENVELOPE.sub("", raw) if raw.startswith("{") else raw).rstrip()
         match = _TAG.match(line)
         if match or line in ("-", "-}", "}", "--") or line.startswith(("{", "-}")):
             if tag:
