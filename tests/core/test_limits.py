@@ -1,0 +1,83 @@
+"""Every limit of a rule, as it is promised: a limit that moves is a decision, and shows here. What the last value that counts and
+the first that does not do stands with each rule's own tests."""
+
+import importlib
+import re
+import unittest
+from datetime import date
+from pathlib import Path
+from unittest import mock
+
+from bolsa.core.bringing import matching, pending
+from bolsa.core.bringing.matching import OpenLine, judge_rows
+from bolsa.core.bringing.pending import PendingLine, find_booked
+from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.checking import suspects
+from bolsa.core.checking.check import Check, OpenItem
+
+CORE = Path(__file__).parent.parent.parent / "bolsa" / "core"
+DAY = date(2026, 5, 14)
+LIMITS = {
+    "accounts.loan": {"MOST_PAYMENTS": 1200},
+    "accounts.valuation": {"DAYS_KNOWN": 100},
+    "amounts": {"_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
+    "bringing.matching": {"DAYS_APART": 4, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60},
+    "bringing.pending": {"DAYS_TO_BOOK": 10, "SURELY_ALIKE": 85},
+    "budget.month": {"MOST_AHEAD": 24},
+    "checking.suspects": {
+        "LIKE_ENOUGH": 60, "DAYS_TWICE": 4, "DAYS_TWICE_EVIDENT": 10, "MOST_PAIRS": 600_000, "MOST_LINES_IN_SUM": 4,
+        "MOST_OF_A_KIND": 3,
+    },
+    "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3},
+    "due.rhythm": {"MOST_MOVED": 14},
+    "due.series": {"FEWEST": 3, "LOOKED_AT": 8, "TOLERANCE_DAYS": 4},
+    "holdings.shares": {"E8": 10**8, "MOST_SHARES": 10**9, "DAYS_TO_SETTLE": 4},
+    "ledger.payees": {"_REMEMBERED": 20_000},
+    "money": {"E8": 10**8},
+    "sorting.suggestions": {"SURE_ENOUGH": 0.6, "FEWEST_CASES": 3, "MOST_CHOICES": 5},
+    "sorting.transfers": {"DAYS_APART": 5},
+    "worth.rates": {"SAME_E8": 10**8},
+}  # fmt: skip
+
+
+class Limits(unittest.TestCase):
+    def test_each_is_what_is_promised(self):
+        for module, limits in LIMITS.items():
+            for name, value in limits.items():
+                with self.subTest(module, name=name):
+                    self.assertEqual(getattr(importlib.import_module(f"bolsa.core.{module}"), name), value)
+
+    def test_none_is_missing_from_the_table(self):
+        for path in CORE.rglob("*.py"):
+            module = ".".join(path.relative_to(CORE).with_suffix("").parts)
+            found = set(re.findall(r"^([A-Z0-9_]+) = \d", path.read_text(), re.MULTILINE))
+            with self.subTest(module):
+                self.assertEqual(found, set(LIMITS.get(module, {})))
+
+
+class Likeness(unittest.TestCase):
+    """The last likeness that counts, and the first that does not."""
+
+    def test_of_a_typed_entry_and_a_row(self):
+        for like, kind in ((60, "matched"), (59, "suspicious")):
+            with self.subTest(like), mock.patch.object(matching, "likeness", return_value=like):
+                (verdict,) = judge_rows([BroughtRow(DAY, -500, "A")], [], [OpenLine(1, DAY, -500, "B")], "csv")
+                self.assertEqual(verdict.kind, kind)
+
+    def test_of_an_announced_entry_and_its_booking(self):
+        for like, same_amount, moved in ((85, 1, 1), (84, 1, 0), (60, 1, 0), (59, 0, 0)):
+            with self.subTest(like), mock.patch.object(pending, "likeness", return_value=like):
+                lines = [PendingLine(1, DAY, -6000, "B", "")]
+                self.assertEqual(len(find_booked([BroughtRow(DAY, -6000, "A")], lines, "EUR")), same_amount)
+                self.assertEqual(len(find_booked([BroughtRow(DAY, -6100, "A")], lines, "EUR")), moved)
+
+    def test_of_two_entries_that_are_one(self):
+        items = (OpenItem(1, 1, DAY, -500, "A", True, -500), OpenItem(2, 2, DAY, -500, "B", True))
+        for like, is_twice in ((60, True), (59, False)):
+            with self.subTest(like), mock.patch.object(suspects, "likeness", return_value=like):
+                found = suspects.find_suspects(Check(0, -500, items), suspects.Evidence(), "EUR").suspects
+                self.assertEqual("twice" in {one.kind for one in found}, is_twice)
+
+
+if __name__ == "__main__":
+    unittest.main()
