@@ -7,11 +7,14 @@ import unittest
 from datetime import date
 from pathlib import Path
 
+from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.months import Month
 from bolsa.demo.run import prepare_demo
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.budget import budgeting
+from bolsa.services.due import keeping
+from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import files, households
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import entries
@@ -42,6 +45,8 @@ def a_household(path: Path, home: str, foreign: str) -> None:
         month, groceries = Month(2026, 5), categories.resolve_category(db, "Groceries").id
         budgeting.set_expected(db, BY, groceries, month, 1_500_000)
         budgeting.fill(db, BY, month, [])
+        rent = TypedSeries("Kiln Lane", current, Rhythm("FREQ=MONTHLY", date(2026, 5, 20)), -1_900_000)
+        keeping.add_series(db, BY, rent)
 
 
 class FigureWalk(unittest.TestCase):
