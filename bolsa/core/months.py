@@ -80,3 +80,15 @@ def add_months(anchor: date, months: int) -> date:
     (datetime.date(2024, 2, 29), datetime.date(2024, 3, 31))
     """
     return (Month.of(anchor) + months).day(anchor.day)
+
+
+def full_months(began: date | None, present: Month) -> list[Month]:
+    """The months that are known from their first day to their last, in order: from the day the books begin (None: never) to the
+    month before the present one. A half month would spoil a mean.
+
+    >>> full_months(date(2026, 1, 2), Month(2026, 4)), full_months(date(2026, 3, 1), Month(2026, 4))
+    ([Month(2026, 2), Month(2026, 3)], [Month(2026, 3)])
+    """
+    if began is None:
+        return []
+    return months_between(Month.of(began) + (0 if began.day == 1 else 1), present + -1)

@@ -3,7 +3,10 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from bolsa.core.months import Month
 from bolsa.core.units import Figure
+
+Ref = tuple[str, object] | tuple[str, object, Month]
 
 
 @dataclass(frozen=True)
@@ -11,13 +14,13 @@ class Working:
     """One line of a working. Its figure is the sum of its parts' figures, when it has parts.
 
     `note` says in words what the part is; `ref` names what it leads to as (kind, key), such as ("entry", 17), which the web turns
-    into an address.
+    into an address; a third value is the month it is of, where that is not the one the whole working is of.
     """
 
     label: str
     figure: Figure
     note: str = ""
-    ref: tuple[str, object] | None = None
+    ref: Ref | None = None
     parts: tuple["Working", ...] = field(default=())
 
     @property
@@ -36,8 +39,6 @@ def sum_of(parts: Sequence[Working], zero: Figure) -> Figure:
     return total
 
 
-def total_of(
-    label: str, parts: Sequence[Working], zero: Figure, *, note: str = "", ref: tuple[str, object] | None = None
-) -> Working:
+def total_of(label: str, parts: Sequence[Working], zero: Figure, *, note: str = "", ref: Ref | None = None) -> Working:
     """A working whose figure is the sum of its parts."""
     return Working(label, sum_of(parts, zero), note, ref, tuple(parts))

@@ -130,7 +130,8 @@ def _line(names: Names, account: str, day: date, amount_minor: int, raw: str, re
 
 def _plain(h: Happening, near: Line, names: Names, unsorted: bool) -> Entry:
     category_id = UNSORTED if unsorted else names.categories[h.category]
-    return Entry(h.day, h.payee, (near, Line(-h.amount_minor, "EUR", category_id=category_id, day=h.day)), memo=h.memo)
+    tags = (people.TAGS[h.payee],) if h.payee in people.TAGS and category_id != UNSORTED else ()
+    return Entry(h.day, h.payee, (near, Line(-h.amount_minor, "EUR", category_id=category_id, day=h.day, tags=tags)), memo=h.memo)
 
 
 def _transfer(h: Happening, near: Line, far: Line, far_day: date, names: Names) -> list[Entry]:

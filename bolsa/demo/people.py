@@ -120,6 +120,16 @@ SEASONAL = {
     "Hull insurance": ((9,), 462, 39),
     "Quarterly tax": ((3, 6, 9, 12), 390, 130),
 }
+# What is expected to come in, by the month from which it carries on: the month of three paydays stands for itself.
+EXPECTED_INCOME = {
+    "Noor’s pay": (((2026, 1), 3720), ((2026, 2), 2480), ((2026, 7), 3720), ((2026, 8), 2480)),
+    "Studio sales": (((2026, 1), 900), ((2026, 6), 1900), ((2026, 7), 900), ((2026, 11), 2100)),
+}
+# What follows a thing through all categories: tags by payee.
+TAGS = {
+    "Northshore Van Part": "van", "Quayside Diesel": "van", "Bellwether Cycles": "bike", "Harbour Office": "mooring",
+    "Berth Tenant": "mooring",
+}  # fmt: skip
 HULL_SURVEY = {2023: 690, 2025: 735}
 GOALS = (("New kiln", 3), ("A winter in the south", 2), ("Re-plating 2029", 5))
 

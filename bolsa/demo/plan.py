@@ -39,6 +39,11 @@ def record_plan(db: sqlite3.Connection, category_ids: dict[str, int]) -> None:
                     (category_ids[name], Month(year, number), amount * 100),
                     (category_ids[name], Month(year, number) + 1, 0),
                 ]
+    expected += [
+        (category_ids[name], Month(*month), amount * 100)
+        for name, figures in people.EXPECTED_INCOME.items()
+        for month, amount in figures
+    ]
     past.record_plan(db, expected, [])
     by = By(present.first_day, f"{present}-01T08:00:00Z")
     plans = [plan for _, plan in budget_view(db, by, present).plans]

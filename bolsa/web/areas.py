@@ -2,6 +2,7 @@
 
 from bolsa.web import (
     accounts,
+    answers,
     bringing,
     budget,
     checking,
@@ -22,6 +23,7 @@ from bolsa.web.area import Area
 AREAS: tuple[Area, ...] = tuple(
     room.AREA
     for room in (
-        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, holdings, worth, house, working, find, parts,
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, holdings, worth, answers, house, working,
+        find, parts,
     )
 )  # fmt: skip

@@ -38,6 +38,11 @@ def _amount(amount_minor: int, currency: str, where: str) -> str:
     return format_decimal(to_decimal(amount_minor, currency), pattern, locale=where).replace("-", MINUS)
 
 
+def brief(amount_minor: int, currency: str) -> str:
+    """The figure alone, without decimals where they would all be nothing: 1,290 or 12.50."""
+    return axis(amount_minor, currency) if amount_minor % 10 ** digits_of(currency) == 0 else amount(amount_minor, currency)
+
+
 def money(amount_minor: int, currency: str) -> str:
     """The figure with its currency: €1,318.40 or −€84.35."""
     return _money(amount_minor, currency, locale())
@@ -218,6 +223,7 @@ def first_upper(text: str) -> str:
 FILTERS = {
     "ago": ago,
     "amount": amount,
+    "brief": brief,
     "count": count,
     "axis": axis,
     "day": day,

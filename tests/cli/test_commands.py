@@ -32,6 +32,35 @@ class Commands(unittest.TestCase):
     def json(self, *arguments):
         return json.loads(self.ok(*arguments, "--json"))
 
+    def test_a_year_with_a_half_yearly_bill_and_one_that_comes_once(self):
+        self.ok("expect", "Groceries", "600", "--from", "2026-01")
+        self.ok("expect", "Insurance", "450", "--from", "2026-03", "--every", "6")
+        self.ok("expect", "Groceries", "900", "--from", "2026-10", "--once")
+        self.ok("expect", "Pay", "2500", "--from", "2026-05")
+        year = self.json("budget", "--year", "2026-01")
+        rows = {row["category"]: row for row in year["rows"]}
+        self.assertEqual(rows["Insurance"]["expected"], ["0.00", "0.00", "450.00", *["0.00"] * 5, "450.00", *["0.00"] * 3])
+        self.assertEqual(rows["Groceries"]["expected"][8:], ["600.00", "900.00", "600.00", "600.00"])
+        self.assertEqual(year["left_over"], [*["0.00"] * 4, *["1900.00"] * 4, "1450.00", "1600.00", "1900.00", "1900.00"])
+        self.assertEqual(self.run_("expect", "Groceries", "6", "--from", "2026-01", "--every", "121")[0], 1)
+
+    def test_questions_are_answered_by_dimension_and_condition(self):
+        for text in ("grebe 23.40 groceries 2026-04-03", "plover 60 clothes 2026-04-09", "grebe 10 groceries 2026-05-02 #van"):
+            self.ok("enter", text, "--account", "Current")
+        asked = ("--from", "2026-04-01", "--to", "2026-05-31")
+        found = self.json("answer", "spent", "--by", "category", *asked)
+        self.assertEqual(
+            (found["total"], [(p["name"], p["amount"]) for p in found["parts"]]),
+            ("93.40", [("Clothes", "60.00"), ("Groceries", "33.40")]),
+        )
+        self.assertEqual((found["full_months"], found["mean"]), (["2026-04"], "83.40"))
+        for by in ("group", "payee", "tags", "member", "account", "month"):
+            self.assertEqual(self.json("answer", "spent", "--by", by, *asked)["total"], "93.40")
+        self.assertEqual(self.json("answer", "spent", "--only", "tag=van", *asked)["total"], "10.00")
+        self.assertEqual(self.json("answer", "spent", "--without", "category=Clothes", *asked)["total"], "33.40")
+        self.assertEqual(self.json("answer", "stayed", "--by", "month", *asked)["parts"][0]["amount"], "-83.40")
+        self.assertEqual(self.run_("answer", "spent", "--only", "category=Nonsense")[0], 1)
+
     def test_a_quick_line_is_entered_filed_and_undone(self):
         made = self.json("enter", "grebe 23.40 groceries yesterday", "--account", "Current")
         entry = self.json("entries", "--account", "Current")[-1]

@@ -6,11 +6,12 @@ from datetime import date
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services import changes
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, year
+from bolsa.services.ledger import entries
 from bolsa.services.sorting import categories
 from tests.services.household import BY, HouseholdCase
 
-APRIL, MAY, JUNE = Month(2026, 4), Month(2026, 5), Month(2026, 6)
+JANUARY, APRIL, MAY, JUNE = Month(2026, 1), Month(2026, 4), Month(2026, 5), Month(2026, 6)
 
 
 class Budgeting(HouseholdCase):
@@ -111,6 +112,46 @@ class Budgeting(HouseholdCase):
         for name in ("Pay", "Not sorted yet"):
             with self.subTest(name), self.assertRaises(InvalidInput):
                 self.places(name, 100)
+
+
+class TheYear(HouseholdCase):
+    def view(self, first=JANUARY):
+        return year.year_view(self.db, BY, first)
+
+    def test_usual_amounts_are_taken_by_one_step_and_undone_whole(self):
+        for month in (2, 3, 4):
+            self.spends(3_000 * month, "Groceries", date(2026, month, 10))
+        self.spends(99_999, "Groceries")
+        self.assertEqual([(c.name, row.usual_minor) for c, row in self.view().offered], [("Groceries", 9_000)])
+        done = year.take_usual(self.db, BY, Month(2026, 1))
+        self.assertEqual((done.made, self.view().offered), (1, ()))
+        groceries = self.view().year.row_of(self.category("Groceries"))
+        self.assertEqual([cell.expected_minor for cell in groceries.cells], [0] * 4 + [9_000] * 8)
+        changes.undo_step(self.db, BY, done.step_id)
+        self.assertEqual(len(self.view().offered), 1)
+
+    def test_a_half_yearly_bill_stands_in_both_views(self):
+        lease = self.category("Holidays")
+        budgeting.set_expected(self.db, BY, lease, JUNE, 129_000, every=6)
+        expected = [cell.expected_minor for cell in self.view().year.row_of(lease).cells]
+        self.assertEqual(expected, [0] * 5 + [129_000] + [0] * 5 + [129_000])
+        for month, need in ((JUNE, 129_000), (Month(2026, 7), 0), (Month(2027, 6), 129_000)):
+            self.assertEqual(budgeting.budget_view(self.db, BY, month).budget.row_of(lease).expected_minor, need)
+
+    def test_income_is_expected_too_and_what_bolsa_keeps_is_not(self):
+        pay = self.category("Pay")
+        budgeting.set_expected(self.db, BY, pay, MAY, 250_000)
+        self.spends(-240_000, "Pay", APRIL.day(8))
+        whole = self.view().year
+        self.assertEqual((whole.came_in[3], whole.came_in[4]), (240_000, 250_000))
+        for category_id in (1, 2, 3):
+            with self.assertRaises(InvalidInput):
+                budgeting.set_expected(self.db, BY, category_id, MAY, 100)
+
+    def test_what_is_spent_without_a_plan_is_in_the_sums(self):
+        entries.record_quick_line(self.db, BY, self.current, "Grebe 12.50 2026-04-03")
+        whole = self.view().year
+        self.assertEqual((whole.outside[3], whole.went_out[3]), (1_250, 1_250))
 
 
 if __name__ == "__main__":

@@ -5,20 +5,23 @@ unplaced = balance of everyday accounts − Σ left − Σ placed in later month
 """
 
 from bisect import bisect_right
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from itertools import count
 
 from bolsa.core.months import Month
 
 MOST_AHEAD = 24  # months that "covered until" looks ahead
+ONCE = 0  # the rhythm of a figure that counts in its month alone
+MOST_EVERY = 120  # months
 
 
 @dataclass(frozen=True)
 class CategoryPlan:
     """What the budget knows of one category: its rules, and its amounts by month (months without one are absent).
 
-    `expected` holds only the amounts set by hand. `spent` is net of refunds and includes money set by.
+    `expected` holds only the amounts set by hand, `every` their rhythm in months where it is not 1: so many months from one to
+    the next, or ONCE. `spent` is net of refunds and includes money set by; of an income it is what came in.
     """
 
     category_id: int
@@ -27,6 +30,7 @@ class CategoryPlan:
     expected: Mapping[Month, int] = field(default_factory=dict)
     placed: Mapping[Month, int] = field(default_factory=dict)
     spent: Mapping[Month, int] = field(default_factory=dict)
+    every: Mapping[Month, int] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -73,17 +77,40 @@ class CategoryMonth:
         return self.expected_from == self.month
 
 
-def expected_in(expected: Mapping[Month, int], month: Month) -> tuple[int, Month | None]:
-    """The expected amount in a month and the month in which it was set: the latest figure set by hand carries on.
+def expected_by_month(
+    expected: Mapping[Month, int], every: Mapping[Month, int] | None = None
+) -> Callable[[Month], tuple[int, Month | None]]:
+    """What gives the expected amount of any month, and the month in which the figure was set.
+
+    The latest figure set by hand carries on; one with a rhythm comes every so many months and is nothing between; one that is
+    set once counts in its month alone, and the figure before it carries on after it as if it were not there.
+    """
+    every = every or {}
+    carrying = sorted(m for m in expected if every.get(m, 1) != ONCE)
+
+    def figure(month: Month) -> tuple[int, Month | None]:
+        if month in expected:
+            return expected[month], month
+        at = bisect_right(carrying, month)
+        if not at:
+            return 0, None
+        since = carrying[at - 1]
+        return (expected[since] if (month - since) % every.get(since, 1) == 0 else 0), since
+
+    return figure
+
+
+def expected_in(
+    expected: Mapping[Month, int], month: Month, every: Mapping[Month, int] | None = None
+) -> tuple[int, Month | None]:
+    """The expected amount in a month and the month in which it was set.
 
     >>> expected_in({Month(2026, 6): 600, Month(2026, 7): 0}, Month(2026, 12))
     (0, Month(2026, 7))
+    >>> expected_in({Month(2026, 6): 600}, Month(2026, 12), {Month(2026, 6): 6})
+    (600, Month(2026, 6))
     """
-    set_months = sorted(expected)
-    at = bisect_right(set_months, month)
-    if not at:
-        return 0, None
-    return expected[set_months[at - 1]], set_months[at - 1]
+    return expected_by_month(expected, every)(month)
 
 
 def carry(plan: CategoryPlan, left_minor: int) -> int:
@@ -129,13 +156,11 @@ def walk(plan: CategoryPlan, first: Month) -> Iterator[CategoryMonth]:
     for m in sorted({m for amounts in (plan.placed, plan.spent) for m in amounts if m < first}):
         carried = carry(plan, left) if before is not None else 0
         left, before = carried + plan.placed.get(m, 0) - plan.spent.get(m, 0), m
-    set_months = sorted(plan.expected)
+    figure = expected_by_month(plan.expected, plan.every)
     for m in (first + ahead for ahead in count()):
         carried = carry(plan, left) if before is not None else 0
         returned = left - carried if before is not None and m - before == 1 else 0
-        at = bisect_right(set_months, m)
-        expected_from = set_months[at - 1] if at else None
-        expected = plan.expected[expected_from] if expected_from else 0
+        expected, expected_from = figure(m)
         need, placed, spent = need_of(plan, expected, carried), plan.placed.get(m, 0), plan.spent.get(m, 0)
         yield CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent)
         left, before = carried + placed - spent, m

@@ -5,14 +5,17 @@ where a day goes that is no working day. Days are always counted from the start,
 """
 
 import re
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections import Counter
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from functools import lru_cache
+from statistics import median_low
 
 from dateutil.rrule import rrulebase, rrulestr
 
 from bolsa.core.ledger.day_words import MONTHS
+from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 
 MOST_MOVED = 14  # days that a run of weekends and holidays can push a due
@@ -195,6 +198,20 @@ def in_words(rhythm: Rhythm) -> str:
         month = int(parts.get("BYMONTH", str(rhythm.start.month)).split(",")[0])
         return f"{often} on {on} of {MONTHS[month - 1].capitalize()}"
     return f"{often} on {on}"
+
+
+def extra_months(rhythm: Rhythm, months: Sequence[Month]) -> dict[Month, int]:
+    """The months in which it comes more often than in most of them, with how often: the third payday of a two-weekly pay, the
+    thirteenth of a four-weekly bill. Weekends are not looked at: a day moved over a month's end is no extra one.
+
+    >>> from bolsa.core.months import months_between
+    >>> extra_months(Rhythm("FREQ=WEEKLY;INTERVAL=2", date(2026, 5, 1)), months_between(Month(2026, 5), Month(2026, 12)))
+    {Month(2026, 5): 3, Month(2026, 10): 3}
+    """
+    days = replace(rhythm, weekend="stay").days(months[0].first_day, months[-1].last_day)
+    counts = Counter(Month.of(day) for day in days)
+    usual = median_low([counts[month] for month in months])
+    return {month: counts[month] for month in months if usual and counts[month] > usual}
 
 
 @lru_cache(2_000)

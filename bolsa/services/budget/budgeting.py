@@ -5,8 +5,9 @@ from dataclasses import dataclass
 from datetime import date
 from itertools import islice
 
+from bolsa.core.budget.expecting import Expectation, check_expectation
 from bolsa.core.budget.filling import Filling, fill_needs, shift_sources
-from bolsa.core.budget.month import BudgetMonth, CategoryMonth, CategoryPlan, budget_month, walk
+from bolsa.core.budget.month import ONCE, BudgetMonth, CategoryMonth, CategoryPlan, budget_month, walk
 from bolsa.core.budget.placing import Placing, Spent
 from bolsa.core.months import Month, months_between
 from bolsa.core.sorting.category import Category
@@ -85,24 +86,37 @@ def _placed_later(db: sqlite3.Connection, plans: list[CategoryPlan], month: Mont
 
 
 def set_expected(
-    db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None, *, seen: int | None = None
-) -> Done:
-    """Sets what a category is expected to take from this month on, until the next figure set by hand; None clears the
-    figure, and the former one carries on. Raises: Conflict if the category's figures changed after the version seen."""
+    db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int | None, *, every: int = 1,
+    seen: int | None = None,
+) -> Done:  # fmt: skip
+    """Sets what a category is expected to take (an income: to bring) from this month on, until the next figure set by hand, every
+    so many months, or once; None clears the figure, and the former one carries on.
+
+    Raises: InvalidInput, Conflict if the category's figures changed after the version seen.
+    """
     with change(db, by) as done:
-        category = _require_planned(db, category_id)
+        category = _require_expectable(db, category_id)
         home = household.get_household(db).home_currency
-        typed = "nothing" if amount_minor is None else str(Money(amount_minor, home))
-        require_untouched(db, "expected", {"category_id": category_id}, seen, typed)
-        if amount_minor is not None and amount_minor < 0:
-            raise InvalidInput("An expected amount is zero or more.", field="expected")
-        set_it, cleared = f"Set what {category.name} expects from {month}", f"Cleared {category.name} in {month}"
-        done.sentence = cleared if amount_minor is None else set_it
+        words = "nothing" if amount_minor is None else str(Money(amount_minor, home))
+        require_untouched(db, "expected", {"category_id": category_id}, seen, words)
         if amount_minor is None:
+            done.sentence = f"Cleared {category.name} in {month}"
             budget.remove_expected(db, category_id, month)
         else:
-            budget.put_expected(db, category_id, month, amount_minor)
+            check_expectation(Expectation(amount_minor, every))
+            rhythm = {ONCE: f"in {month} alone", 1: f"from {month}"}.get(every, f"every {every} months from {month}")
+            done.sentence = f"Set what {category.name} expects {rhythm}"
+            budget.put_expected(db, category_id, month, amount_minor, every)
     return done
+
+
+def rhythms_of(db: sqlite3.Connection) -> dict[tuple[int, Month], int]:
+    """By category and month: every how many months a figure comes that does not simply carry on (0: once)."""
+    return {(plan.category_id, m): every for _, plan in _all_plans(db) for m, every in plan.every.items()}
+
+
+def _all_plans(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
+    return [*budget.list_incomes(db), *budget.list_plans(db)]
 
 
 def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> Done:
@@ -209,6 +223,13 @@ def course_of(view: BudgetView, category_id: int, months: int = 12) -> list[Cate
     plan = next(plan for category, plan in view.plans if category.id == category_id)
     last = view.budget.month
     return list(islice(walk(plan, last + (1 - months)), months))
+
+
+def _require_expectable(db: sqlite3.Connection, category_id: int) -> Category:
+    category = categories.get_category(db, category_id)
+    if category.type == "income" and not category.role and not category.retired:
+        return category
+    return _require_planned(db, category_id)
 
 
 def _require_planned(db: sqlite3.Connection, category_id: int) -> Category:

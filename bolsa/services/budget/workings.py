@@ -80,10 +80,10 @@ def left(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
 
 
 def spent(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
-    """The entries behind what a category spent in a month; a key such as "7.150" begins after so many."""
+    """The entries behind what a category spent (an income: brought) in a month; a key such as "7.150" begins after so many."""
     category_id, offset = split_key(key)
     category, home = categories.get_category(db, category_id), household.get_household(db).home_currency
-    parts = _spent_parts(db, category.id, month, home, offset=offset)
+    parts = _spent_parts(db, category.id, month, home, sign=-1 if category.type == "income" else 1, offset=offset)
     further = " (further entries)" if offset else ""
     return total_of(f"{category.name} in {month}{further}", parts, Money(0, home))
 

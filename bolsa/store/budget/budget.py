@@ -15,15 +15,26 @@ LIST_SPENT = """
     FROM category_month m JOIN household h ON h.home_currency = m.currency WHERE m.budget_minor <> 0"""
 LIST_PLACED = "SELECT category_id, month, amount_minor FROM placed_month WHERE amount_minor <> 0"
 LIST_EXPECTED = "SELECT category_id, month, amount_minor FROM expected"
+LIST_RHYTHMS = "SELECT category_id, month, every AS amount_minor FROM expected WHERE every <> 1"
 
 
 def list_plans(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
     """Every spending category in the budget with its amounts by month, in order of priority."""
-    spent, placed, expected = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED))
+    spent, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
     return [
-        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id]))
+        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id]))
         for c in list_categories(db)
         if c.type == "spending" and c.in_budget
+    ]
+
+
+def list_incomes(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
+    """Every income category with what is expected of it and what came in everyday money (`spent`, above zero), in their order."""
+    moved, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_EXPECTED, LIST_RHYTHMS))
+    return [
+        (c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent={m: -x for m, x in moved[c.id].items()}))
+        for c in list_categories(db)
+        if c.type == "income"
     ]
 
 
@@ -48,12 +59,14 @@ def sum_placed_ahead_on(db: sqlite3.Connection, month: Month, day: date) -> int:
 
 
 PUT_EXPECTED = """
-    INSERT INTO expected (category_id, month, amount_minor) VALUES (:category_id, :month, :amount_minor)
-    ON CONFLICT (category_id, month) DO UPDATE SET amount_minor = excluded.amount_minor"""
+    INSERT INTO expected (category_id, month, amount_minor, every) VALUES (:category_id, :month, :amount_minor, :every)
+    ON CONFLICT (category_id, month) DO UPDATE SET amount_minor = excluded.amount_minor, every = excluded.every"""
 
 
-def put_expected(db: sqlite3.Connection, category_id: int, month: Month, amount_minor: int) -> None:
-    db.execute(PUT_EXPECTED, {"category_id": category_id, "month": str(month), "amount_minor": amount_minor})
+def put_expected(db: sqlite3.Connection, category_id: int, month: Month, amount_minor: int, every: int = 1) -> None:
+    """Sets a figure by hand, with its rhythm in months."""
+    values = {"category_id": category_id, "month": str(month), "amount_minor": amount_minor, "every": every}
+    db.execute(PUT_EXPECTED, values)
 
 
 def remove_expected(db: sqlite3.Connection, category_id: int, month: Month) -> None:
@@ -96,6 +109,34 @@ LIST_UNPLANNED = """
 def list_outside_spending(db: sqlite3.Connection, month: Month) -> list[sqlite3.Row]:
     """Spending of the month in categories the budget does not hold, unsorted entries included: id, name, amount_minor."""
     return db.execute(LIST_UNPLANNED, {"month": str(month)}).fetchall()
+
+
+LIST_OUTSIDE_BY_MONTH = """
+    SELECT m.month, sum(m.budget_minor) AS amount_minor FROM category_month m JOIN category c ON c.id = m.category_id
+    JOIN household h ON h.home_currency = m.currency
+    WHERE m.month BETWEEN :first AND :last AND c.type = 'spending' AND (c.in_budget = 0 OR c.retired = 1) GROUP BY m.month"""
+
+
+def sum_outside_spending(db: sqlite3.Connection, first: Month, last: Month) -> dict[Month, int]:
+    """By month: spending in categories the budget does not hold, unsorted entries included."""
+    rows = db.execute(LIST_OUTSIDE_BY_MONTH, {"first": str(first), "last": str(last)})
+    return {Month.parse(row["month"]): row["amount_minor"] for row in rows}
+
+
+FIND_BEGAN = """
+    SELECT min((SELECT min(l.day) FROM line l WHERE l.category_id = c.id)) AS day FROM category c WHERE c.role IS NULL OR c.id
+    = 1"""
+FIND_OPENED = "SELECT min(opened_on) FROM account WHERE everyday = 1 AND opened_on <= :day"
+
+
+def find_began(db: sqlite3.Connection) -> date | None:
+    """The day the books of income and spending begin: that of the first such entry, or one before it in its month from which an
+    everyday account was kept already. None while there is nothing."""
+    found = db.execute(FIND_BEGAN).fetchone()["day"]
+    if found is None:
+        return None
+    opened = db.execute(FIND_OPENED, {"day": found}).fetchone()[0] or found
+    return max(date.fromisoformat(opened), date.fromisoformat(found).replace(day=1))
 
 
 LIST_IN_OUT = """

@@ -1,14 +1,17 @@
 """Budget, the month: needs, placing, shifting, expecting. Stories: tests/stories/test_sitting.py, test_budget.py."""
 
-from flask import Blueprint, g, redirect, render_template, request, url_for
+from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from bolsa.core.budget.expecting import parse_expectation
 from bolsa.core.budget.month import CategoryMonth
+from bolsa.core.months import Month
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.budget import budgeting
 from bolsa.services.budget.budgeting import BudgetView
 from bolsa.services.due.dues import dues_of_category
+from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.course import draw_spending
 from bolsa.web.budget.track import draw_track
 from bolsa.web.filters import money, month_name
@@ -16,14 +19,11 @@ from bolsa.web.forms import (
     parse_id,
     parse_ids,
     parse_money,
-    parse_optional_money,
     parse_seen_minor,
     parse_version,
     tell,
     tell_problem,
 )
-
-blueprint = Blueprint("budget", __name__, template_folder="templates")
 
 
 @blueprint.get("/budget")
@@ -96,11 +96,17 @@ def take_back() -> Response:
 
 @blueprint.post("/budget/<int:category_id>/expected")
 def expect(category_id: int) -> Response:
-    """Sets what a category is expected to take from this month on; an empty field clears the figure."""
-    amount = parse_optional_money(request.form, "expected", g.household.home_currency)
-    done = budgeting.set_expected(g.db, g.by, category_id, g.month, amount, seen=parse_version(request.form))
-    tell("The expected amount is set" if amount is not None else "The former amount carries on", done)
+    """Sets what a category is expected to take from this month on, every so many months, or once; empty clears the figure."""
+    expect_as_typed(category_id, g.month, request.form.get("expected", ""))
     return _back(category_id)
+
+
+def expect_as_typed(category_id: int, month: Month, text: str) -> None:
+    """Sets what is typed into a field of an expected amount, and says so."""
+    typed = parse_expectation(text, g.household.home_currency, g.reader.decimal_mark)
+    amount, every = (typed.amount_minor, typed.every) if typed else (None, 1)
+    done = budgeting.set_expected(g.db, g.by, category_id, month, amount, every=every, seen=parse_version(request.form))
+    tell("The expected amount is set" if typed else "The former amount carries on", done)
 
 
 @blueprint.post("/budget/<int:category_id>/placed")

@@ -17,6 +17,7 @@ const PARTS = {
   "[data-copy], [data-print-now]": "./parts/copying.js",
   ".register, .entry-form": "./ledger/entry.js",
   "[data-quick]": "./ledger/quick_line.js",
+  "[data-cell]": "./budget/year.js",
   "[data-kind], tr[data-account]": "./accounts/accounts.js",
 };
 

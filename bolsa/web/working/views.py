@@ -24,9 +24,9 @@ def address_of(part: Working) -> str | None:
     """Where a part of a working can be read, None if it leads nowhere further."""
     if part.ref is None:
         return None
-    kind, key = part.ref
+    kind, key, *month = part.ref
     if kind == "entry":
         return url_for("ledger.entry", entry_id=key)
     if kind == "account":
         return url_for("ledger.register", account_id=key)
-    return url_for("working.slip", kind=kind, key=key)
+    return url_for("working.slip", kind=kind, key=key, month=month[0] if month else None)

@@ -1,0 +1,1 @@
+"""Answers to questions about income and spending. Begin with answers.py."""

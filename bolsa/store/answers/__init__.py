@@ -1,0 +1,1 @@
+"""What repeats in the books. Begin with repeating.py."""

@@ -1,0 +1,141 @@
+"""What a cut finds: sums of category lines by part and month, and the lines themselves."""
+
+import sqlite3
+from collections.abc import Iterator
+
+from bolsa.core.answers.cut import CONDITIONS, DIMENSIONS, Condition, Cut, CutLine, Summed
+from bolsa.core.months import Month
+
+_ACCOUNT = """
+    (SELECT a.account_id FROM line a WHERE a.entry_id = l.entry_id AND a.account_id IS NOT NULL ORDER BY a.id LIMIT 1)"""
+_TAGS = """
+    coalesce((SELECT group_concat(tag_id, '+') FROM (SELECT tag_id FROM line_tag WHERE line_id = l.id ORDER BY tag_id)), '0')"""
+_PART = {
+    "group": "c.group_id", "category": "c.id", "payee": "e.payee_id", "tags": _TAGS, "member": "coalesce(l.member_id, 0)",
+    "account": _ACCOUNT, "": "'all'",
+}  # fmt: skip
+_MEASURE = {
+    "spent": "((c.type = 'spending' AND c.role IS NULL) OR (c.id = 1 AND l.amount_minor > 0))",
+    "received": "((c.type = 'income' AND c.role IS NULL) OR (c.id = 1 AND l.amount_minor < 0))",
+}
+_OF_KEPT = {"spent": "c.type = 'spending' AND c.role IS NULL", "received": "c.type = 'income' AND c.role IS NULL"}
+_SIGN = {"spent": 1, "received": -1}
+
+
+def _where(cut: Cut) -> tuple[str, dict[str, object]]:
+    clauses = ["l.account_id IS NULL", "l.day BETWEEN :first AND :last", _MEASURE[cut.measure]]
+    params: dict[str, object] = {"first": cut.first.isoformat(), "last": cut.last.isoformat()}
+    for i, condition in enumerate(cut.conditions):
+        clauses.append(_clause(condition, f"part_{i}"))
+        params[f"part_{i}"] = condition.part if condition.dimension == "tags" else int(condition.part)
+    return " AND ".join(clauses), params
+
+
+def _clause(condition: Condition, name: str) -> str:
+    if condition.dimension not in CONDITIONS:
+        raise ValueError(condition.dimension)
+    negated = "NOT " if condition.is_left_out else ""
+    if condition.dimension == "tag":
+        return f"{negated}EXISTS (SELECT 1 FROM line_tag g WHERE g.line_id = l.id AND g.tag_id = :{name})"
+    return f"{negated}({_PART[condition.dimension]} = :{name})"
+
+
+def _from(cut: Cut, *, with_entry: bool) -> str:
+    """The tables, led by what leaves the fewest lines; SQLite would begin with the categories, whatever is asked."""
+    asked = {condition.dimension for condition in cut.conditions if not condition.is_left_out}
+    category = "CROSS JOIN category c ON c.id = l.category_id"
+    if "payee" in asked and "tag" not in asked:
+        return f"entry e CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id {category}"
+    if "tag" in asked:
+        place = next(i for i, c in enumerate(cut.conditions) if c.dimension == "tag" and not c.is_left_out)
+        lines = f"line_tag x CROSS JOIN line l ON l.id = x.line_id AND x.tag_id = :part_{place} {category}"
+    else:
+        lines = "category c CROSS JOIN line l INDEXED BY line_of_category ON l.category_id = c.id"
+    return f"{lines} CROSS JOIN entry e ON e.id = l.entry_id" if with_entry else lines
+
+
+def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> Iterator[Summed]:
+    """What each part of a cut comes to by month ("" is no dimension: all of it).
+
+    Whole months by group or category come from the kept totals; all else from the lines.
+    """
+    if dimension not in (*DIMENSIONS, ""):
+        raise ValueError(dimension)
+    asked = {condition.dimension for condition in cut.conditions}
+    if cut.is_whole and {dimension, *asked} <= {"group", "category", ""}:
+        yield from _sum_kept(db, cut, dimension, home)
+        yield from _sum_lines(db, cut, dimension, home, only=_NOT_KEPT)
+    else:
+        yield from _sum_lines(db, cut, dimension, home)
+
+
+# Kept totals know no sign of what is not sorted, and no day of what is in another currency.
+_NOT_KEPT = """ AND (c.id = 1 OR (l.currency <> :home AND EXISTS (
+    SELECT 1 FROM category_month m WHERE m.category_id = c.id AND m.currency <> :home)))"""
+
+
+def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, only: str = "") -> Iterator[Summed]:
+    where, params = _where(cut)
+    asked = {dimension, *(condition.dimension for condition in cut.conditions)}
+    sql = f"""
+        SELECT {_PART[dimension]} AS part, substr(l.day, 1, 7) AS month, l.currency, iif(l.currency = :home, '', l.day) AS day,
+               sum(l.amount_minor) AS amount_minor
+        FROM {_from(cut, with_entry="payee" in asked)}
+        WHERE {where}{only} GROUP BY 1, 2, 3, 4, iif(l.currency = :home, 0, l.id)"""
+    sign = _SIGN[cut.measure]
+    for row in db.execute(sql, params | {"home": home}):
+        month = Month.parse(row["month"])
+        yield Summed(str(row["part"]), month, row["currency"], row["day"], sign * row["amount_minor"])
+
+
+def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> Iterator[Summed]:
+    clauses, params = [_OF_KEPT[cut.measure]], {"home": home, "first": str(cut.months[0]), "last": str(cut.months[-1])}
+    for i, condition in enumerate(cut.conditions):
+        clauses.append(_clause(condition, f"part_{i}"))
+        params[f"part_{i}"] = condition.part
+    sql = f"""
+        SELECT {_PART[dimension]} AS part, m.month, sum(m.report_minor) AS amount_minor
+        FROM category c CROSS JOIN category_month m ON m.category_id = c.id AND m.currency = :home
+        WHERE m.month BETWEEN :first AND :last AND m.report_minor <> 0 AND {" AND ".join(clauses)} GROUP BY 1, 2"""
+    sign = _SIGN[cut.measure]
+    for row in db.execute(sql, {name: int(v) if name.startswith("part_") else v for name, v in params.items()}):
+        yield Summed(str(row["part"]), Month.parse(row["month"]), home, "", sign * row["amount_minor"])
+
+
+def list_lines(db: sqlite3.Connection, cut: Cut, most: int = -1, offset: int = 0) -> list[CutLine]:
+    """The lines of a cut, in order of day."""
+    where, params = _where(cut)
+    sql = f"""
+        SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, c.id AS category_id, {_ACCOUNT} AS account_id,
+               l.currency, l.amount_minor
+        FROM {_from(cut, with_entry=True)} CROSS JOIN payee p ON p.id = e.payee_id
+        WHERE {where} ORDER BY l.day, l.id LIMIT :most OFFSET :offset"""
+    sign = _SIGN[cut.measure]
+    rows = db.execute(sql, params | {"most": most, "offset": offset})
+    return [CutLine(**{**dict(row), "amount_minor": sign * row["amount_minor"]}) for row in rows]
+
+
+def count_lines(db: sqlite3.Connection, cut: Cut) -> int:
+    """How many lines a cut holds."""
+    where, params = _where(cut)
+    asked = {condition.dimension for condition in cut.conditions}
+    sql = f"SELECT count(*) FROM {_from(cut, with_entry='payee' in asked)} WHERE {where}"
+    return db.execute(sql, params).fetchone()[0]
+
+
+_TABLES = {
+    "group": "category_group", "category": "category", "payee": "payee", "tag": "tag", "tags": "tag", "member": "member",
+    "account": "account",
+}  # fmt: skip
+
+
+def list_names(db: sqlite3.Connection, dimension: str, ids: str) -> dict[int, str]:
+    """The names of a dimension's things; of payees those whose ids a JSON list holds."""
+    some, params = (" WHERE id IN (SELECT value FROM json_each(:ids))", {"ids": ids}) if dimension == "payee" else ("", {})
+    return {row["id"]: row["name"] for row in db.execute(f"SELECT id, name FROM {_TABLES[dimension]}{some}", params)}
+
+
+def find_part(db: sqlite3.Connection, dimension: str, name: str) -> str | None:
+    """The id, as text, of a dimension's thing of that name."""
+    row = db.execute(f"SELECT id FROM {_TABLES[dimension]} WHERE name = :name COLLATE NOCASE", {"name": name}).fetchone()
+    return str(row["id"]) if row else None

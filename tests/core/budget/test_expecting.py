@@ -1,0 +1,52 @@
+"""Expected amounts as they are typed, and their rhythms."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bolsa.core.budget.expecting import Expectation, check_expectation, parse_expectation
+from bolsa.core.budget.month import MOST_EVERY, ONCE, expected_in
+from bolsa.core.months import Month
+from bolsa.errors import InvalidInput
+
+JAN = Month(2026, 1)
+
+
+class Expecting(unittest.TestCase):
+    def test_what_is_typed(self):
+        for text, mark, meant in (
+            ("430", ".", Expectation(43_000)),
+            ("1290 every 6", ".", Expectation(129_000, 6)),
+            ("1.290,50 EVERY 6 months", ",", Expectation(129_050, 6)),
+            ("700 once", ".", Expectation(70_000, ONCE)),
+            ("1200/12 every 1", ".", Expectation(10_000)),
+            ("0", ".", Expectation(0)),
+            ("5 every 120", ".", Expectation(500, MOST_EVERY)),
+            ("  ", ".", None),
+        ):
+            with self.subTest(text):
+                self.assertEqual(parse_expectation(text, "EUR", mark), meant)
+
+    def test_what_cannot_be_meant(self):
+        for text in ("every 6", "12 every", "12 every 0", "12 every 121", "12 every x", "12 every -3", "-5", "once", "12 twice"):
+            with self.subTest(text), self.assertRaises(InvalidInput) as caught:
+                parse_expectation(text, "EUR")
+            self.assertEqual(caught.exception.field, "expected")
+        with self.assertRaises(InvalidInput):
+            check_expectation(Expectation(100, -1))
+
+    def test_a_rhythm_counts_from_its_month_and_once_lets_the_former_go_on(self):
+        expected = {JAN: 100, Month(2026, 3): 1290, Month(2026, 9): 50}
+        every = {Month(2026, 3): 6, Month(2026, 9): ONCE}
+        found = [expected_in(expected, JAN + n, every)[0] for n in range(15)]
+        self.assertEqual(found, [100, 100, 1290, 0, 0, 0, 0, 0, 50, 0, 0, 0, 0, 0, 1290])
+
+    @given(st.integers(1, MOST_EVERY), st.integers(0, 400))
+    def test_a_rhythm_never_loses_its_phase(self, every, ahead):
+        amount, since = expected_in({JAN: 7}, JAN + ahead, {JAN: every})
+        self.assertEqual((amount, since), (7 if ahead % every == 0 else 0, JAN))
+
+
+if __name__ == "__main__":
+    unittest.main()
