@@ -7,6 +7,9 @@ from bolsa.cli.common import Commands, a_day, household, say, show
 from bolsa.core.accounts.account import KIND_BY_KEY
 from bolsa.core.amounts import parse_amount
 from bolsa.core.money import decimal_text
+from bolsa.core.worth.changes import CAUSES
+from bolsa.core.worth.periods import EVERY, period_ends
+from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts, ending, valuing
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.ledger import listing
@@ -20,6 +23,9 @@ def enter(commands: Commands) -> None:
     balances.add_argument("--on", type=a_day, default=None, metavar="DAY")
     worth_ = commands.add("worth", run_worth, as_json=True)
     worth_.add_argument("--on", type=a_day, default=None, metavar="DAY")
+    worth_.add_argument("--from", dest="first", type=a_day, default=None, metavar="DAY", help="its course from this day on")
+    worth_.add_argument("--to", dest="last", type=a_day, default=None, metavar="DAY", help="until this day; today otherwise")
+    worth_.add_argument("--every", choices=tuple(EVERY), default="month", metavar="STEP", help="week, month, quarter or year")
 
 
 def _enter_account(commands: Commands) -> None:
@@ -93,6 +99,9 @@ def run_balances(options: argparse.Namespace) -> None:
 
 
 def run_worth(options: argparse.Namespace) -> None:
+    if options.first:
+        _show_course(options)
+        return
     with household(options) as (db, by):
         view = worth.worth_on(db, options.on or by.today)
     now, home = view.now, view.currency
@@ -110,5 +119,32 @@ def run_worth(options: argparse.Namespace) -> None:
     def lines() -> Iterator[str]:
         yield from (f"{row['account']:<30} {row['home']:>14} {home}" for row in rows)
         yield from (f"{name:<30} {amount:>14} {home}" for name, amount in told.items())
+
+    show(options, value, lines())
+
+
+def _show_course(options: argparse.Namespace) -> None:
+    """Prints net worth at the end of each step, by class, and what changed it over the whole."""
+    with household(options) as (db, by):
+        last = options.last or by.today
+        if options.first > last:
+            raise InvalidInput("The first day is after the last.", field="from")
+        view = worth.worth_course(db, period_ends(options.first, last, options.every))
+        change = worth.what_changed(db, options.first, last)
+    home = view.currency
+    points = [
+        {
+            "day": p.day.isoformat(), "owned": decimal_text(p.owned_minor, home), "owed": decimal_text(p.owed_minor, home),
+            "net": decimal_text(p.net_minor, home), "classes": {name: decimal_text(x, home) for name, x in p.by_class.items()},
+        }
+        for p in view.points
+    ]  # fmt: skip
+    changed = {cause: decimal_text(change.of(cause), home) for cause in CAUSES} | {"all": decimal_text(change.home_minor, home)}
+    value = {"currency": home, "points": points, "changed": changed, "without_rate": list(view.without_rate)}
+
+    def lines() -> Iterator[str]:
+        for point in points:
+            yield f"{point['day']:<12}{point['owned']:>16}{point['owed']:>16}{point['net']:>16} {home}"
+        yield from (f"{cause:<28}{amount:>16} {home}" for cause, amount in changed.items())
 
     show(options, value, lines())

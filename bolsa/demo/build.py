@@ -82,6 +82,7 @@ def _make_frame(db: sqlite3.Connection, by: By) -> Names:
             terms=_terms(a, category_ids),
         )  # fmt: skip
         account_ids[a.key] = accounts.add_account(db, by, new).made
+        past.arrange(db, account_ids[a.key], a.facets)
     return Names(account_ids, category_ids)
 
 
@@ -154,8 +155,8 @@ def _key_of(line: Line, names: Names) -> str:
 
 
 def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
-    if h.day.year == 2026 and h.day.month in (2, 3) and h.day < date(2026, 3, 10):
-        # The month missing from the loan: filed as plain spending, so the loan never heard of it.
+    if date(2026, 1, 20) < h.day < date(2026, 3, 10):
+        # The two months missing from the loan: filed as plain spending, so the loan never heard of them.
         return Entry(h.day, h.payee, (near, Line(61200, "EUR", category_id=names.categories["Barge loan"], day=h.day)))
     principal = -h.amount_minor - h.interest_minor
     paid = replace(far, amount_minor=principal, category_id=names.categories[h.set_by], day=h.day)

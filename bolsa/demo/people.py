@@ -31,7 +31,18 @@ class DemoAccount:
     owners: tuple[str, ...] = ()
     terms: Terms = NO_TERMS
 
+    @property
+    def facets(self) -> dict[str, str]:
+        """What it is in the household's own facets."""
+        return {"Purpose": PURPOSES[self.key], "Tax treatment": TREATMENTS.get(self.key, "Taxed")}
 
+
+PURPOSES = {
+    "current": "Day to day", "tin": "Day to day", "card": "Day to day", "reserve": "Safety", "notice": "Safety", "health": "Safety",
+    "studio": "Studio", "van": "Studio", "loan": "Home", "alkyon": "Home", "kronor": "Later years", "pension": "Later years",
+    "funds": "Later years", "depot": "Later years",
+}  # fmt: skip
+TREATMENTS = {"pension": "Taxed when drawn", "health": "Never taxed"}
 ACCOUNTS = (
     DemoAccount("current", "Household current", "current", "Halden Mutual", "HM44100201", "3412.55", bank="halden",
                 owners=("Noor", "Itziar")),

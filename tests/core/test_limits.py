@@ -37,6 +37,7 @@ LIMITS = {
     "money": {"E8": 10**8},
     "sorting.suggestions": {"SURE_ENOUGH": 0.6, "FEWEST_CASES": 3, "MOST_CHOICES": 5},
     "sorting.transfers": {"DAYS_APART": 5},
+    "worth.holes": {"DAYS_TO_PAY": 10},
     "worth.rates": {"SAME_E8": 10**8},
 }  # fmt: skip
 

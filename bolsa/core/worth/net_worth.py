@@ -1,17 +1,28 @@
-"""Net worth by month: what is owned above the line, what is owed below it."""
+"""Net worth by day: what is owned above the line, what is owed below it, each class by itself."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
 
+from bolsa.core.accounts.account import KIND_BY_KEY, Account
 from bolsa.core.months import Month
+
+MONEY, INVESTED, PROPERTY, DEBTS = CLASSES = ("Money", "Invested", "Property", "Debts")
 
 
 @dataclass(frozen=True)
 class WorthPoint:
-    """Net worth at a month's end, in home currency. Debts are negative, as they stand in the books."""
+    """Net worth at the end of a day, in home currency. Debts are negative, as they stand in the books; `by_class` sums to the
+    net."""
 
-    month: Month
+    day: date
     owned_minor: int
     owed_minor: int
+    by_class: Mapping[str, int] = field(default_factory=dict)
+
+    @property
+    def month(self) -> Month:
+        return Month.of(self.day)
 
     @property
     def net_minor(self) -> int:
@@ -31,9 +42,70 @@ class WorthRow:
     balance_minor: int
     home_minor: int
 
+    @property
+    def of_class(self) -> str:
+        return class_of(self.kind, self.side)
 
-def worth_point(month: Month, rows: list[WorthRow]) -> WorthPoint:
-    """The point a month's rows make. An account counts on its side, whichever sign it happens to have."""
-    owned = sum(row.home_minor for row in rows if row.side == "asset")
-    owed = sum(row.home_minor for row in rows if row.side == "liability")
-    return WorthPoint(month, owned, owed)
+
+def class_of(kind: str, side: str) -> str:
+    """The class of an account: what is owed is a debt whatever its kind; what is owned goes by its kind.
+
+    >>> class_of("card", "liability"), class_of("savings", "asset"), class_of("pension", "asset"), class_of("vehicle", "asset")
+    ('Debts', 'Money', 'Invested', 'Property')
+    """
+    if side == "liability":
+        return DEBTS
+    group = KIND_BY_KEY[kind].group
+    return group if group in (INVESTED, PROPERTY) else MONEY
+
+
+def worth_point(day: date, rows: Sequence[WorthRow]) -> WorthPoint:
+    """The point a day's rows make. An account counts on its side, whichever sign it happens to have."""
+    by_class = dict.fromkeys(CLASSES, 0)
+    for row in rows:
+        by_class[row.of_class] += row.home_minor
+    owed = by_class[DEBTS]
+    return WorthPoint(day, sum(by_class.values()) - owed, owed, by_class)
+
+
+@dataclass(frozen=True)
+class Node:
+    """A place in a tree of accounts: its name, the path of names that leads there, what is below it, and the accounts on it."""
+
+    name: str
+    path: tuple[str, ...]
+    children: tuple["Node", ...]
+    rows: tuple[WorthRow, ...]
+
+    @property
+    def home_minor(self) -> int:
+        return sum(row.home_minor for row in self.rows) + sum(child.home_minor for child in self.children)
+
+    @property
+    def all_rows(self) -> tuple[WorthRow, ...]:
+        return self.rows + tuple(row for child in self.children for row in child.all_rows)
+
+
+def tree_of(
+    rows: Sequence[WorthRow], places: Mapping[int, Mapping[str, str]], order: Sequence[str], path: tuple[str, ...] = ()
+) -> Node:
+    """The accounts arranged by facets in an order, each with its subtotal; places in the order their accounts have.
+
+    `places` says by account what it is in each facet; where it says nothing the account stands under "Not said".
+    """
+    name = path[-1] if path else "All"
+    if not order:
+        return Node(name, path, (), tuple(rows))
+    groups: dict[str, list[WorthRow]] = {}
+    for row in rows:
+        groups.setdefault(places.get(row.account_id, {}).get(order[0]) or "Not said", []).append(row)
+    children = tuple(tree_of(members, places, order[1:], (*path, place)) for place, members in groups.items())
+    return Node(name, path, children, ())
+
+
+def facet_of_account(account: Account) -> dict[str, str]:
+    """What an account is by itself in the facets everyone has."""
+    return {
+        "class": class_of(account.kind, account.side), "group": account.group, "kind": account.kind_label,
+        "institution": account.institution or "At home", "currency": account.currency,
+    }  # fmt: skip

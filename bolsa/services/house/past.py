@@ -1,6 +1,7 @@
 """Writing a whole past at once, as the demo and the benchmark do. It is no step that anyone would undo, so none is recorded."""
 
 import sqlite3
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date
 
@@ -12,7 +13,7 @@ from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import note
 from bolsa.services.clock import By
-from bolsa.store.accounts import accounts
+from bolsa.store.accounts import accounts, terms
 from bolsa.store.bringing import batches, brought, connections
 from bolsa.store.budget import budget
 from bolsa.store.checking import statements
@@ -57,6 +58,13 @@ def record_bank_balance(db: sqlite3.Connection, account_id: int, day: date, amou
     """Notes what the bank said an account holds."""
     with note(db):
         accounts.insert_bank_balance(db, account_id, day, amount_minor)
+
+
+def arrange(db: sqlite3.Connection, account_id: int, facets: Mapping[str, str]) -> None:
+    """Says what an account is in the household's own facets, by their names."""
+    with note(db):
+        for name, value in facets.items():
+            terms.put_facet_value(db, account_id, terms.put_facet(db, name), value)
 
 
 def record_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) -> None:

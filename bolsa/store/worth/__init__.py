@@ -1,0 +1,1 @@
+"""What lines brought to accounts. Begin with flows.py."""
