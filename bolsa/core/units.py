@@ -1,4 +1,4 @@
-"""Kinds of value that do not mix: money in a currency, shares, and rates of exchange.
+"""Kinds of value that do not mix: money in a currency, shares, rates of exchange, and per cent.
 
 Sentences made below the web hold their figures in one neutral form, which the web words for its reader (web/filters.sentence):
 `Money` as "-31.74 EUR", days as 2026-05-14, months as 2026-05. The command line prints them as they are.
@@ -7,7 +7,7 @@ Adding two currencies, or money to shares, is a TypeError: a bug that shows wher
 """
 
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import ROUND_HALF_UP, Decimal
 
 from bolsa.core.money import convert_minor, decimal_text
 
@@ -99,6 +99,25 @@ class Rate:
 
     def __str__(self) -> str:
         return f"{Decimal(self.e8).scaleb(-8):.6f}"
+
+
+@dataclass(frozen=True)
+class Percent:
+    """So many hundredths of something: an exact decimal; 6.5 is 6.5 %.
+
+    >>> Percent(Decimal("6")).of(199804), str(Percent(Decimal("6.50")))
+    (11988, '6.5 %')
+    """
+
+    value: Decimal
+
+    def of(self, amount_minor: int) -> int:
+        """So many hundredths of an amount, in its minor units. Rounding: half away from zero, once."""
+        return int((amount_minor * self.value / 100).quantize(Decimal(1), rounding=ROUND_HALF_UP))
+
+    def __str__(self) -> str:
+        text = f"{self.value:f}"
+        return f"{text.rstrip('0').rstrip('.') if '.' in text else text} %"
 
 
 Figure = Money | Shares

@@ -12,6 +12,8 @@ from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.months import Month, months_between
+from bolsa.core.pay.payslip import reckon
+from bolsa.core.units import Percent
 from bolsa.demo import people
 from bolsa.demo.banks import INSTITUTIONS, STANDING_TOKENS, bank_refs, far_raw
 from bolsa.demo.months import Happening, happenings
@@ -24,6 +26,8 @@ from bolsa.services.holdings import shares
 from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
+from bolsa.services.pay import keeping, paydays
+from bolsa.services.pay.keeping import TypedLine
 from bolsa.services.sorting import categories
 from bolsa.services.worth import worth
 from bolsa.stand_ins.market.state import Market
@@ -62,6 +66,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_shares(db, names)
     record_plan(db, names.categories)
     _keep_series(db)
+    _keep_pay(db, names)
     _record_connections(db, names)
     _record_last_sitting(db)
 
@@ -301,6 +306,23 @@ def _keep_series(db: sqlite3.Connection) -> None:
     by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:10:00Z", 1)
     offered = [one.key for one in list_proposals(db, by.today) if one.found.payee not in people.NOT_YET_KEPT]
     accept(db, by, offered)
+
+
+def _keep_pay(db: sqlite3.Connection, names: Names) -> None:
+    """Noor's pay, taken apart; its first payday confirmed, the next one waits."""
+    by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:12:00Z", 1)
+    series = next(one for one in paydays.list_without_pay(db) if one.payee == people.PAY_FROM)
+    lines = [
+        TypedLine(
+            kind, name, _minor(usual) if usual and "%" not in usual else None,
+            Percent(Decimal(usual.rstrip(" %"))) if "%" in usual else None, names.accounts.get(to), names.categories.get(to),
+            _minor(start),
+        )
+        for kind, name, usual, to, start in people.PAY_LINES
+    ]  # fmt: skip
+    pay_id = keeping.keep_pay(db, by, series.id, 1, people.PAY_KEPT_FROM, lines).made
+    pay = paydays.get_pay(db, pay_id)
+    keeping.confirm(db, by, pay_id, people.PAY_KEPT_FROM, reckon(pay.lines).by_line)
 
 
 def _record_last_sitting(db: sqlite3.Connection) -> None:

@@ -147,7 +147,7 @@ def _loan(month: Month) -> Iterator[Happening]:
 
 
 def _pay(dice: random.Random) -> Iterator[Happening]:
-    """Noor's pay, every second Friday; 8 May 2026 is one of them, and its slip is one cent off."""
+    """Noor's pay, every second Friday; 8 May 2026 is one of them. That of 24 April came three cents short of the usual slip."""
     day = date(2026, 5, 8)
     while day > people.FIRST_DAY:
         day -= timedelta(days=14)
@@ -156,7 +156,7 @@ def _pay(dice: random.Random) -> Iterator[Happening]:
         net = 1058.60 * 1.031 ** (day.year - 2023)
         if dice.random() < 0.18:
             net += dice.randint(2, 9) * 19.42  # overtime
-        amount = _minor(net) - (day == date(2026, 5, 8))
+        amount = _minor(net) - 3 * (day == date(2026, 4, 24)) - (day == date(2026, 5, 8))
         yield Happening(day, "current", amount, "Port Halden Ferry Company", "PT HALDEN FERRY CO PAY QUIST", "Noor’s pay")
         day += timedelta(days=14)
 

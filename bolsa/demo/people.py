@@ -62,7 +62,7 @@ ACCOUNTS = (
                 owners=("Itziar",), terms=Terms(curve="percent", curve_rate=Decimal("-0.15"))),
     DemoAccount("pension", "Ferry pension", "pension", "Harbour Pensions", "HP3391", "38120.00", owners=("Noor",)),
     DemoAccount("health", "Health savings", "benefit", "Seagate Benefits", "SB1180", "640.00", owners=("Noor",),
-                terms=Terms(ceiling_minor=320_000)),
+                terms=Terms(ceiling_minor=140_000)),
     DemoAccount("notice", "Two-year deposit", "deposit", "Pilot Cooperative", "PC90022", "6000.00", owners=("Noor", "Itziar"),
                 terms=Terms(rate=Decimal("0.026"), matures_on=date(2027, 3, 1), free_on=date(2026, 9, 1), exit_cost_minor=7_800)),
     DemoAccount("funds", "Skerry funds", "brokerage", "Skerry Savings", "SK7790", "61400.00", currency="SEK", owners=("Noor",)),
@@ -221,5 +221,16 @@ REGULARS = (
     Regular("Pilot Cooperative", "Bank charges", 28, 2.90, "studio", "ACCOUNT CHARGE"),
     Regular("Kittiwake Mooring", "Mooring sublet", 3, -180.0, "current", "KITTIWAKE MOORING SUBLET", 0.01),
 )
+
+# Noor's payslip, kept from the payday of 10 April: (kind, name, usual amount or "6 %", where it goes, the year before). The one of
+# 24 April waits to be confirmed; three cents more of income tax were taken.
+PAY_FROM = "Port Halden Ferry Company"
+PAY_KEPT_FROM = date(2026, 4, 10)
+PAY_LINES = (
+    ("earned", "Base, 80 hours", "1998.04", "Noor’s pay", "13986.28"), ("earned", "Overtime", "", "Noor’s pay", "850.00"),
+    ("before", "Ferry pension", "6 %", "pension", "890.16"), ("before", "Health savings", "35.00", "health", "245.00"),
+    ("tax", "Income tax", "412.30", "", "3051.10"), ("tax", "Social dues", "256.23", "", "1903.27"),
+    ("after", "Union dues", "14.50", "", "101.50"), ("employer", "Health savings", "26.65", "health", "186.55"),
+)  # fmt: skip
 
 NOT_YET_KEPT = ("Curlew Streaming", "Saltline Telecom")  # found as coming again, and not yet looked at

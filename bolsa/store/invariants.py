@@ -89,6 +89,12 @@ CHECKS = (
            WHERE kind <> 'out' GROUP BY series_id, day HAVING count(*) > 1""",
     ),
     (
+        "a payday's lines are of its entry and of its pay",
+        """SELECT 'payday ' || d.id || ', line ' || x.line_id FROM payday_line x JOIN payday d ON d.id = x.payday_id
+           JOIN line l ON l.id = x.line_id JOIN pay_line p ON p.id = x.pay_line_id
+           WHERE l.entry_id <> d.entry_id OR p.pay_id <> d.pay_id""",
+    ),
+    (
         "no reference leads nowhere",
         """SELECT "table" || ' row ' || coalesce(rowid, '?') || ' refers to a missing ' || parent
            FROM pragma_foreign_key_check""",

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 _OF_ACCOUNT = "DELETE FROM {} WHERE account_id = :id"
 _LET_GO = "UPDATE {} SET account_id = NULL WHERE account_id = :id"
+_PAYS_OF_ACCOUNT = "SELECT p.id FROM pay p JOIN series s ON s.id = p.series_id WHERE s.account_id = :id"
 _ONLY_HERE = "only this file can go the way back"
 _HOW_BROUGHT = "how rows were brought in; what came of them leaves as lines, moves and positions"
 _SUMS = "sums of what is exported"
@@ -51,6 +52,18 @@ TABLES = (
     Table("brought_share", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_share")),
     Table("share_move", account_ends=_OF_ACCOUNT.format("share_move")),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
+    Table(
+        "payday_line", promises=("a payday",),
+        account_ends=f"DELETE FROM payday_line WHERE payday_id IN (SELECT id FROM payday WHERE pay_id IN ({_PAYS_OF_ACCOUNT}))",
+    ),
+    Table(
+        "payday", promises=("a payday",),
+        account_ends=f"DELETE FROM payday WHERE pay_id IN ({_PAYS_OF_ACCOUNT})",
+    ),
+    Table(
+        "pay_line", account_ends=f"DELETE FROM pay_line WHERE pay_id IN ({_PAYS_OF_ACCOUNT})",
+    ),
+    Table("pay", account_ends=f"DELETE FROM pay WHERE id IN ({_PAYS_OF_ACCOUNT})"),
     Table("due_mark", account_ends="DELETE FROM due_mark WHERE series_id IN (SELECT id FROM series WHERE account_id = :id)"),
     Table("series", account_ends=_OF_ACCOUNT.format("series"), promises=("a series",)),
     Table("series_refused", stays="proposals that were refused", account_ends=_OF_ACCOUNT.format("series_refused")),

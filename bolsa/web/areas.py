@@ -12,6 +12,7 @@ from bolsa.web import (
     house,
     ledger,
     parts,
+    pay,
     sorting,
     today,
     welcome,
@@ -23,7 +24,7 @@ from bolsa.web.area import Area
 AREAS: tuple[Area, ...] = tuple(
     room.AREA
     for room in (
-        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, holdings, worth, answers, house, working,
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, pay, holdings, worth, answers, house, working,
         find, parts,
     )
 )  # fmt: skip

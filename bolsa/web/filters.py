@@ -13,10 +13,10 @@ from flask import Flask, g
 from markupsafe import Markup
 
 from bolsa.core.holdings.shares import E8
-from bolsa.core.money import digits_of, to_decimal, to_minor
+from bolsa.core.money import decimal_text, digits_of, to_decimal, to_minor
 from bolsa.core.months import Month
 from bolsa.core.reader import Reader
-from bolsa.core.units import Figure, Shares
+from bolsa.core.units import Figure, Percent, Shares
 from bolsa.errors import InvalidInput
 
 MINUS = "\u2212"
@@ -36,6 +36,12 @@ def amount(amount_minor: int, currency: str) -> str:
 def _amount(amount_minor: int, currency: str, where: str) -> str:
     pattern = "#,##0" + ("." + "0" * digits_of(currency) if digits_of(currency) else "")
     return format_decimal(to_decimal(amount_minor, currency), pattern, locale=where).replace("-", MINUS)
+
+
+def in_field(amount_minor: int, currency: str) -> str:
+    """The amount as it stands in a field: the reader's decimal mark, the currency's digits, no grouping. Posted back unchanged it
+    is the same amount."""
+    return decimal_text(amount_minor, currency).replace(".", g.reader.decimal_mark)
 
 
 def brief(amount_minor: int, currency: str) -> str:
@@ -109,6 +115,12 @@ def number(value: Decimal | int, places: int = 0) -> str:
     """A number that is no money, with so many decimals: 1,204 or 0.0915."""
     pattern = "#,##0" + ("." + "0" * places if places else "")
     return format_decimal(value, pattern, locale=locale()).replace("-", MINUS)
+
+
+def so_many_percent(value: Percent) -> str:
+    """So many per cent, with the decimals it has: 6.5 %."""
+    places = len(f"{value.value:f}".partition(".")[2].rstrip("0"))
+    return f"{number(value.value, places)} %"
 
 
 def rate(rate_e8: int) -> str:
@@ -230,6 +242,7 @@ FILTERS = {
     "day_field": day_field,
     "day_iso": day_iso,
     "figure": figure,
+    "in_field": in_field,
     "first_upper": first_upper,
     "money": money,
     "month_name": month_name,
@@ -241,6 +254,7 @@ FILTERS = {
     "sentence": sentence,
     "shares": shares,
     "short_day": short_day,
+    "so_many_percent": so_many_percent,
     "weekday": weekday,
     "whole_figure": whole_figure,
 }

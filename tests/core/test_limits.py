@@ -35,6 +35,7 @@ LIMITS = {
     "holdings.shares": {"E8": 10**8, "MOST_SHARES": 10**9, "DAYS_TO_SETTLE": 4},
     "ledger.payees": {"_REMEMBERED": 20_000},
     "money": {"E8": 10**8},
+    "pay.payslip": {"MOST_EXPLAINED": 3},
     "sorting.suggestions": {"SURE_ENOUGH": 0.6, "FEWEST_CASES": 3, "MOST_CHOICES": 5},
     "sorting.transfers": {"DAYS_APART": 5},
     "worth.holes": {"DAYS_TO_PAY": 10},

@@ -35,6 +35,20 @@ class BringingIn(HouseholdCase):
     def bring(self, text, name="bank.csv", account=None, **more):
         return bringing_in.import_file(self.db, BY, name, text.encode(), Answers(account or self.current, others="new"), **more)
 
+    def test_what_stayed_when_its_batch_was_taken_out_is_known_when_the_file_returns(self):
+        entries.record_quick_line(self.db, BY, self.current, "Tidewater Power 88 2026-05-05 groceries")
+        first = self.bring(CSV)
+        (bread, *_) = what_to_sort(self.db).piles
+        sorting.file_entries(self.db, BY, [bread.entries[0].entry_id], self.category("Groceries"))
+        undoing.undo_batch(self.db, BY, first.batch_id)
+        self.assertEqual(self.balance(), 100_000 - 320 - 8_800)  # what was filed stays, and so does what was typed
+        again = self.bring(CSV)
+        self.assertEqual((again.new, again.matched, again.known), (1, 1, 1))
+        self.assertEqual(self.balance(), 100_000 - 640 - 8_800)
+        undoing.undo_batch(self.db, BY, again.batch_id)
+        self.bring(CSV)
+        self.assertEqual(self.balance(), 100_000 - 640 - 8_800)
+
     def counts(self, text, **more):
         done = self.bring(text, **more)
         return done.new, done.matched, done.known

@@ -56,6 +56,51 @@ class Accounts(FormsCase):
         self.assertIn("Main", self.words(self.client.get("/books?hidden=1")))
 
 
+class Pay(FormsCase):
+    LINES = (("earned", "Base", "2000", "c{pay}"), ("tax", "Tax", "500.13", ""), ("before", "Pension", "6 %", "a{reserve}"))
+
+    def keep(self, **more):
+        rows = [tuple(text.format(pay=self.category("Pay"), reserve=self.reserve) for text in row) for row in self.LINES]
+        columns = zip(*rows, strict=True)
+        form = MultiDict({"kept_from": "2026-05-08", "member_id": "1"} | more)
+        for name, values in zip(("kind", "name", "amount", "to"), columns, strict=True):
+            form.setlist(name, list(values))
+        form.setlist("id", [""] * 3)
+        form.setlist("start", [""] * 3)
+        return self.post("/pay/new/1", form)
+
+    def test_without_any_the_page_says_what_comes_first(self):
+        self.assertIn("First its rhythm is kept", self.words(self.client.get("/pay", follow_redirects=True)))
+        self.comes_in()
+        self.assertIn(
+            "Which of what comes in again and again has a payslip?", self.words(self.client.get("/pay", follow_redirects=True))
+        )
+        self.assertEqual(self.client.get("/pay/1").status_code, 404)
+
+    def comes_in(self):
+        typed = {"payee": "Ferry", "account_id": self.current, "direction": "in", "amount": "1500", "rhythm": "FREQ=WEEKLY",
+                 "start": "2026-05-08", "category_id": self.category("Pay")}  # fmt: skip
+        self.post("/due/new", typed)
+
+    def test_a_pay_is_kept_and_a_payday_confirmed_before_it_came(self):
+        self.comes_in()
+        self.assertIn("the payslip says €1,379.87 , and it is late", self.words(self.keep()))
+        self.assertIn("“soon” is not a day", self.words(self.keep(kept_from="soon")))
+        self.assertIn("is taken apart already", self.words(self.keep()))
+        for form, words in (
+            ({"line-1": "x"}, "“x” is not an amount"), ({"new-name": "Bonus"}, "A line has a name and an amount"),
+            ({"line-2": "5000", "act": "confirm"}, "More is taken off"), ({"act": "confirm", "new-name": "B", "new-amount": "5",
+             "new-kind": "earned", "new-to": f"a{self.reserve}"}, "B cannot go to that account"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                self.assertIn(words, self.words(self.post("/pay/1/2026-05-08", form)))
+        self.assertIn("Confirmed the pay of Ferry of 8 May 2026", self.words(self.post("/pay/1/2026-05-08", {"act": "confirm"})))
+        self.assertEqual(self.balance(self.reserve), 12_000)
+        self.assertEqual(self.client.get("/pay/1?day=2026-05-09").status_code, 404)
+        self.assertEqual(self.client.get("/pay/1?day=soon").status_code, 404)
+        self.assertIn("1 paydays of it are confirmed", self.words(self.post("/pay/1/lines", {"act": "forget"})))
+
+
 class Entries(FormsCase):
     def entry(self, **more):
         return {"day": "2026-05-10", "payee": "Otter Books", "direction": "out", "amount": "7.00"} | more

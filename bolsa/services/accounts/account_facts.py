@@ -8,9 +8,10 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.loan import Instalment, list_instalments
 from bolsa.core.accounts.terms import Terms, next_day_of_month, used_of_limit
 from bolsa.core.known import known
+from bolsa.core.pay.ceilings import Ceiling
 from bolsa.services.clock import By
+from bolsa.services.pay.paydays import ceiling_of
 from bolsa.store.accounts import terms, values
-from bolsa.store.accounts.accounts import sum_paid_in
 
 
 @dataclass(frozen=True)
@@ -44,14 +45,6 @@ class DepositFacts:
 
 
 @dataclass(frozen=True)
-class CeilingFacts:
-    """What was put in this year, of what may be."""
-
-    paid_minor: int
-    ceiling_minor: int
-
-
-@dataclass(frozen=True)
 class ValueFacts:
     """When the value was last noted, and how; None if it never was."""
 
@@ -67,7 +60,7 @@ class Facts:
     card: CardFacts | None = None
     loan: LoanFacts | None = None
     deposit: DepositFacts | None = None
-    ceiling: CeilingFacts | None = None
+    ceiling: Ceiling | None = None
     value: ValueFacts | None = None
 
 
@@ -85,7 +78,7 @@ def account_facts(db: sqlite3.Connection, by: By, account: Account, balance_mino
     if account.kind == "deposit":
         deposit = DepositFacts(own.matures_on, own.free_on, own.exit_cost_minor)
     if own.ceiling_minor:
-        ceiling = CeilingFacts(sum_paid_in(db, account.id, by.today.replace(month=1, day=1), by.today), own.ceiling_minor)
+        ceiling = ceiling_of(db, by, account.id)
     if account.is_valued:
         last = values.list_last_values(db).get(account.id)
         value = ValueFacts(last.day if last else None, last.source if last else "")

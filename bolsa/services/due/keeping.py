@@ -7,7 +7,7 @@ from datetime import date
 
 from bolsa.core.due.dues import AMOUNT_KINDS, TOLERANCE_DAYS, Mark, Series
 from bolsa.core.due.rhythm import Rhythm, check_rhythm
-from bolsa.errors import Conflict, InvalidInput
+from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.services.due.finding import Proposal, list_proposals
@@ -15,6 +15,7 @@ from bolsa.services.house.calendars import holidays_of
 from bolsa.store.accounts import accounts
 from bolsa.store.due import series
 from bolsa.store.ledger import entries, payees
+from bolsa.store.pay.pay import find_pay_of_series
 from bolsa.store.sorting import categories
 
 MOST_TOLERANCE = 31
@@ -88,6 +89,8 @@ def change_series(db: sqlite3.Connection, by: By, series_id: int, typed: TypedSe
         before = series.get_series(db, series_id)
         require_version(db, "series", series_id, seen, typed.payee)
         kept = _checked(db, typed)
+        if find_pay_of_series(db, series_id) is not None and (kept.account_id != before.account_id or kept.amount_minor <= 0):
+            raise NotAllowed(f"{before.payee} is taken apart as pay: it stays on its account, and comes in.")
         series.change_series(db, replace(kept, id=series_id, ended_on=before.ended_on))
         done.sentence = f"Changed the series {before.payee}"
     return done
@@ -128,6 +131,8 @@ def forget_series(db: sqlite3.Connection, by: By, series_id: int) -> Done:
     """Forgets a series; its entries stay as they are."""
     with change(db, by) as done:
         kept = series.get_series(db, series_id)
+        if find_pay_of_series(db, series_id) is not None:
+            raise NotAllowed(f"{kept.payee} is taken apart as pay. Forget the pay first, or end the series.")
         series.remove_series(db, series_id)
         done.sentence = f"Forgot the series {kept.payee}"
     return done

@@ -29,6 +29,7 @@ from bolsa.store.accounts import accounts, terms
 from bolsa.store.checking import statements
 from bolsa.store.house import household
 from bolsa.store.ledger import entries, payees, tags
+from bolsa.store.pay import pay
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import EXCHANGE, UNSORTED
 
@@ -84,14 +85,14 @@ def change_entry(
     """
     with change(db, by) as done:
         before = entries.get_entry(db, entry_id)
-        refuse_booked_value(before)
+        refuse_made_elsewhere(db, before)
         account = accounts.get_account(db, account_id)
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
         new = _entry_of(db, account, typed, by.today)
         lines = continue_lines(before, new)
         after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)
-        _require_unlocked(db, before, after)
+        require_unlocked(db, before, after)
         done.sentence = f"Changed {_title(before, account)}"
         entries.change_entry(db, after)
     return done
@@ -101,8 +102,8 @@ def delete_entry(db: sqlite3.Connection, by: By, entry_id: int) -> Done:
     """Moves an entry to the trash. Raises: NotAllowed if a line of it is reconciled."""
     with change(db, by) as done:
         entry = entries.get_entry(db, entry_id)
-        refuse_booked_value(entry)
-        _require_unlocked(db, entry, None)
+        refuse_made_elsewhere(db, entry)
+        require_unlocked(db, entry, None)
         account = accounts.get_account(db, entry.account_lines[0].on_account_id)
         title = _title(entry, account)
         done.sentence = f"Deleted {title}"
@@ -117,13 +118,14 @@ def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: i
     """
     with change(db, by) as done:
         entry = entries.get_entry_of_line(db, line_id)
+        refuse_made_elsewhere(db, entry)
         line = next(line for line in entry.lines if line.id == line_id)
         others = [other for other in entry.lines if other.id != line_id]
         if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
             raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
         lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
         after = replace(entry, lines=lines)
-        _require_unlocked(db, entry, after)
+        require_unlocked(db, entry, after)
         done.sentence = f"Corrected {entry.payee} to {Money(amount_minor, line.currency)}"
         entries.change_entry(db, after)
     return done
@@ -133,7 +135,7 @@ def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int
     """Files a whole entry under one category."""
     with change(db, by) as done:
         entry = entries.get_entry(db, entry_id)
-        refuse_booked_value(entry)
+        refuse_made_elsewhere(db, entry)
         if entry.is_transfer or len(entry.category_lines) != 1:
             raise InvalidInput("A transfer or a split is changed in its form.", field="category")
         category = categories.get_category(db, category_id)
@@ -232,13 +234,19 @@ def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, t
     return replace(typed, parts=(Part(own.interest_category_id, interest),), set_by_id=set_by_id)
 
 
-def refuse_booked_value(entry: Entry) -> None:
-    """Nothing, unless the entry books what led to a noted value. Raises: NotAllowed saying what to change instead."""
+def refuse_made_elsewhere(db: sqlite3.Connection, entry: StoredEntry) -> None:
+    """Nothing, unless the entry follows from something else: it books what led to a noted value, or is a payday.
+
+    Raises: NotAllowed saying what to change instead.
+    """
     if entry.origin == "value":
         raise NotAllowed(f"This entry books what led to the value noted on {entry.day}. Change or forget that value instead.")
+    payday = pay.find_payday_of_entry(db, entry.id)
+    if payday is not None:
+        raise NotAllowed(f"This entry is the payday of {payday[1]}. Change its payslip under Due, Pay, or take that back.")
 
 
-def _require_unlocked(db: sqlite3.Connection, before: StoredEntry, after: StoredEntry | None) -> None:
+def require_unlocked(db: sqlite3.Connection, before: StoredEntry, after: StoredEntry | None) -> None:
     """Nothing, unless a reconciled line would lose its day, amount or account. Raises: NotAllowed naming the statement."""
     for line in before.account_lines:
         if line.state != "reconciled":
@@ -340,7 +348,7 @@ def shift_days(db: sqlite3.Connection, by: By, entry: StoredEntry, by_days: time
     with change(db, by) as done:
         lines = tuple(replace(line, day=known(line.day) + by_days) for line in entry.lines)
         after = replace(entry, day=entry.day + by_days, lines=lines)
-        _require_unlocked(db, entry, after)
+        require_unlocked(db, entry, after)
         done.sentence = f"Moved {entry.payee} to {after.day.isoformat()}"
         entries.change_entry(db, after)
     return done

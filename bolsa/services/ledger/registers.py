@@ -148,7 +148,7 @@ def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list
         count = f"{len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'}"
         done.sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
         for entry in entries.list_entries(db, entry_ids):
-            entry_service.refuse_booked_value(entry)
+            entry_service.refuse_made_elsewhere(db, entry)
             do(db, by, account_id, entry, asked)
     return done
 

@@ -191,7 +191,7 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
             line = entry.account_lines[0]
             if len(entry.category_lines) != 1 or entry.is_transfer or line.account_id == account_id:
                 raise InvalidInput("This entry cannot become a transfer with that account.")
-            entry_service.refuse_booked_value(entry)
+            entry_service.refuse_made_elsewhere(db, entry)
             if line.currency != other.currency:
                 raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
             far = replace(

@@ -17,6 +17,7 @@ from bolsa.services.checking.checking import checked_until
 from bolsa.services.clock import By
 from bolsa.services.due.dues import list_kept
 from bolsa.services.holdings.shares import count_differing
+from bolsa.services.pay.paydays import list_waiting
 from bolsa.services.sorting.sorting import ToSort, what_to_sort
 from bolsa.services.worth.worth import worth_view
 from bolsa.store.accounts import accounts
@@ -32,11 +33,12 @@ CHECK_AFTER_DAYS = 35
 @dataclass(frozen=True)
 class Ahead:
     """What is due in the next days, and how the everyday money goes: day by day, with its lowest point. `is_followed` says
-    whether any series is kept: until then nobody knows what is due."""
+    whether any series is kept: until then nobody knows what is due. `paydays` wait for their payslip: (pay, payee, day)."""
 
     is_followed: bool
     dues: tuple[Due, ...]
     late: tuple[Due, ...]
+    paydays: tuple[tuple[int, str, date], ...]
     curve: tuple[CurvePoint, ...]
 
     @property
@@ -135,6 +137,7 @@ def look_ahead(db: sqlite3.Connection, by: By, days: int = 30) -> Ahead:
         is_followed=bool(kept),
         dues=tuple(due for due in open_ones if due.state == "awaited"),
         late=tuple(due for due in open_ones if due.state == "late"),
+        paydays=tuple((pay.id, series.payee, state.day) for pay, series, state in list_waiting(db, by)),
         curve=tuple(money_curve(balance, by.today, days, changes)),
     )
 

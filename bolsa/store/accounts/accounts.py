@@ -177,19 +177,6 @@ def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entr
     return sum_balance(db, account_id, day) - without
 
 
-SUM_PAID_IN = """
-    SELECT coalesce(sum(l.amount_minor), 0) FROM line l JOIN entry e ON e.id = l.entry_id
-    WHERE l.account_id = :id AND l.day BETWEEN :first AND :last AND l.amount_minor > 0 AND e.origin <> 'value'
-        AND NOT EXISTS (SELECT 1 FROM line c JOIN category k ON k.id = c.category_id AND k.role = 'opening'
-                        WHERE c.entry_id = e.id)"""
-
-
-def sum_paid_in(db: sqlite3.Connection, account_id: int, first: date, last: date) -> int:
-    """What was put into an account on these days; gains of value and the opening balance do not count."""
-    values = {"id": account_id, "first": first.isoformat(), "last": last.isoformat()}
-    return db.execute(SUM_PAID_IN, values).fetchone()[0]
-
-
 def sum_by_month(db: sqlite3.Connection) -> dict[int, dict[Month, int]]:
     """What each account moved in each month."""
     totals: dict[int, dict[Month, int]] = {}

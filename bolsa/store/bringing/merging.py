@@ -34,7 +34,8 @@ LIST_OPEN_LINES = """
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND l.state <> 'reconciled'
-        AND NOT EXISTS (SELECT 1 FROM brought_row r WHERE r.line_id = l.id)
+        AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id
+                        WHERE r.line_id = l.id AND (b.state <> 'undone' OR r.line_before IS NULL))
         AND NOT EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.category_id = 2)"""
 
 

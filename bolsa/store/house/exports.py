@@ -26,6 +26,10 @@ TABLES = (
     ("bank_balances", "SELECT b.account_id, b.day, a.currency, b.amount_minor FROM bank_balance b JOIN account a ON a.id = b.account_id ORDER BY b.account_id, b.day, b.id"),
     ("series", "SELECT s.id, p.name AS payee, s.account_id, a.currency, s.category_id, s.rrule, s.start_day, s.short_month, s.weekend, s.amount_minor, s.amount_kind, s.tolerance_days, s.tolerance_percent, s.ended_on FROM series s JOIN payee p ON p.id = s.payee_id JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("due_marks", "SELECT series_id, kind, day, line_id FROM due_mark ORDER BY id"),
+    ("pays", "SELECT p.id, p.series_id, m.name AS member, p.kept_from FROM pay p LEFT JOIN member m ON m.id = p.member_id ORDER BY p.id"),
+    ("pay_lines", "SELECT l.id, l.pay_id, l.position, l.kind, l.name, a.currency, l.amount_minor, l.percent, l.account_id, l.category_id, l.start_minor, l.is_usual FROM pay_line l JOIN pay p ON p.id = l.pay_id JOIN series s ON s.id = p.series_id JOIN account a ON a.id = s.account_id ORDER BY l.pay_id, l.position"),
+    ("paydays", "SELECT id, pay_id, day, entry_id FROM payday ORDER BY id"),
+    ("payday_lines", "SELECT payday_id, line_id, pay_line_id FROM payday_line ORDER BY id"),
     ("saved_filters", "SELECT name, address FROM saved_filter ORDER BY name"),
 )  # fmt: skip
 

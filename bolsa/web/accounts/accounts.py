@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS, Account
 from bolsa.core.accounts.terms import Terms
-from bolsa.core.money import decimal_text, is_currency_code
+from bolsa.core.money import is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, market, valuing
@@ -18,6 +18,7 @@ from bolsa.services.accounts.holes import list_holes
 from bolsa.services.holdings import shares
 from bolsa.services.sorting import categories
 from bolsa.web.accounts.blueprint import blueprint
+from bolsa.web.filters import in_field
 from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_optional_id, parse_optional_money, parse_version, tell
 
 ROWS_AT_ONCE = 8
@@ -226,7 +227,7 @@ def _typed_terms(terms: Terms, currency: str) -> dict[str, str]:
         if value is None:
             continue
         if name.endswith("_minor"):
-            typed[name.removesuffix("_minor")] = decimal_text(value, currency)
+            typed[name.removesuffix("_minor")] = in_field(value, currency)
         elif name in ("rate", "curve_rate"):
             typed[name] = f"{(value * 100).normalize():f}"
         else:

@@ -8,7 +8,6 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.due.dues import Series
 from bolsa.core.due.rhythm import Rhythm, check_rhythm, in_words
-from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -18,6 +17,7 @@ from bolsa.services.house.calendars import holidays_of
 from bolsa.services.ledger import entries
 from bolsa.services.sorting import categories
 from bolsa.web.due.blueprint import blueprint
+from bolsa.web.filters import in_field
 from bolsa.web.forms import parse_day, parse_id, parse_money, parse_optional_id, parse_version, tell
 
 # What the form offers by name; any other rule is written as it is.
@@ -48,7 +48,7 @@ def new() -> str:
         typed.update(
             {
                 "payee": entry.payee, "account_id": str(line.account_id), "start": entry.day.isoformat(),
-                "amount": decimal_text(abs(line.amount_minor), line.currency),
+                "amount": in_field(abs(line.amount_minor), line.currency),
                 "direction": "in" if line.amount_minor > 0 else "out", "category_id": str(sorted_under or ""),
             }
         )  # fmt: skip
@@ -139,7 +139,7 @@ def _typed(kept: Series) -> MultiDict:
     return MultiDict(
         {
             "payee": kept.payee, "account_id": str(kept.account_id),
-            "amount": decimal_text(abs(kept.amount_minor), kept.currency), "direction": "in" if kept.amount_minor > 0 else "out",
+            "amount": in_field(abs(kept.amount_minor), kept.currency), "direction": "in" if kept.amount_minor > 0 else "out",
             "amount_kind": kept.amount_kind, "rhythm": named,
             "rrule": rhythm.rrule, "start": rhythm.start.isoformat(), "short": rhythm.short_month, "weekend": rhythm.weekend,
             "category_id": str(kept.category_id or ""), "tolerance_days": str(kept.tolerance_days),

@@ -10,7 +10,6 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.ledger.entries import Part, StoredEntry, fill_open_part, remaining_minor
-from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -19,7 +18,9 @@ from bolsa.services.house import sessions
 from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import EXCHANGE, UNSORTED, TypedEntry
 from bolsa.services.ledger.entry_history import list_history
+from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
+from bolsa.web.filters import in_field
 from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.ledger.blueprint import blueprint
 
@@ -160,6 +161,7 @@ def _form_page(account_id: int, kept: StoredEntry | None, typed: MultiDict, erro
         history=list_history(g.db, kept.id) if kept else [],
         attachments=attaching.list_attachments(g.db, kept.id) if kept else [],
         matched=_match_reasons(kept) if kept else {},
+        payday=paydays.find_payday_of_entry(g.db, kept.id) if kept else None,
         names=names_by_id(),
         seen=changes.version_of(g.db, "entry", kept.id) if kept else 0,
     )
@@ -241,13 +243,13 @@ def _typed(kept: StoredEntry, account_id: int) -> MultiDict:
     typed = MultiDict(
         {
             "day": kept.day.isoformat(), "payee": kept.payee, "memo": kept.memo, "note": kept.note, "state": line.state,
-            "amount": decimal_text(abs(line.amount_minor), line.currency),
+            "amount": in_field(abs(line.amount_minor), line.currency),
             "direction": "in" if line.amount_minor > 0 else "out",
         }
     )  # fmt: skip
     if others:
         typed["other_account"] = str(others[0].account_id)
-        typed["other_amount"] = decimal_text(abs(others[0].amount_minor), others[0].currency)
+        typed["other_amount"] = in_field(abs(others[0].amount_minor), others[0].currency)
         typed["set_by"] = str(others[0].category_id or line.category_id or "")
     sign = 1 if line.amount_minor <= 0 else -1
     single = len(kept.category_lines) == 1 and not others
@@ -255,7 +257,7 @@ def _typed(kept: StoredEntry, account_id: int) -> MultiDict:
         if part.category_id == EXCHANGE:
             continue
         typed.add("category_id", str(part.category_id) if part.category_id != UNSORTED else "")
-        typed.add("part", "" if single else decimal_text(sign * part.amount_minor, part.currency))
+        typed.add("part", "" if single else in_field(sign * part.amount_minor, part.currency))
         typed.add("tags", " ".join(part.tags))
         typed.add("for_member", str(part.member_id or ""))
     return typed
