@@ -39,7 +39,7 @@ class WhatGoesWrongAtABank(Story):
         v.goes_to("/books")
         row = v.page.locator("tr", has_text="Household current").first
         expect(row).to_contain_text("not known since 14 May")
-        expect(row).to_contain_text("10,271.98")
+        expect(row).to_contain_text("10,271.95")
         v.goes_to("/worth")
         self.assertIn("Household current is not known since 14 May", v.text)
         self.switches()

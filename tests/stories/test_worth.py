@@ -31,8 +31,8 @@ class Worth(Story):
         v = self.visitor
         v.goes_to("/worth")
         whole = self.net()
-        branch = v.page.locator("details.branch", has_text="Invested").first
-        branch.locator("summary span").first.click()
+        branch = v.page.locator(".branch", has_text="Invested").first
+        branch.locator("summary").first.click()
         expect(branch.locator("li").first).to_be_hidden()
         v.page.locator(".tree").locator("xpath=..").get_by_role("link", name="purpose", exact=True).first.click()
         self.assertIn("Arranged by purpose.", v.text)
