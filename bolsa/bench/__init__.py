@@ -2,7 +2,7 @@
 
 Everything is measured in one run on one machine, so that the ratios mean something where the times do not. Times are the middle
 of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the household is made in
-household.py, the measures stand in pages.py and imports.py.
+household.py, the measures stand in pages.py (what a page reads), served.py (the 95th percentile of whole pages) and imports.py.
 """
 
 import json
@@ -11,12 +11,12 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from bolsa.bench import imports, pages
+from bolsa.bench import imports, pages, served
 from bolsa.bench.household import build
 from bolsa.bench.timing import Machine
 from bolsa.services.house import files
 
-MEASURES = pages.MEASURES | imports.MEASURES
+MEASURES = pages.MEASURES | served.MEASURES | imports.MEASURES
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month, months_between
+from bolsa.core.pay.payslip import reckon
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.clock import By
@@ -14,12 +15,16 @@ from bolsa.services.due import keeping
 from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
+from bolsa.services.pay import keeping as paying
+from bolsa.services.pay import paydays
+from bolsa.services.pay.keeping import TypedLine
 from bolsa.services.sorting import categories
 
 FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
 PAYEES, CATEGORIES, SERIES = 400, 150, 40
 RECENT, RECENT_ENTRIES = date(2026, 4, 1), 1_500
 UNSORTED_ROWS = 1_000
+TAGGED = 50  # an entry in so many
 
 
 def build(db: sqlite3.Connection, size: int) -> By:
@@ -39,7 +44,9 @@ def build(db: sqlite3.Connection, size: int) -> By:
         # Most of it lies in one account, as in life: that is the register that must stay quick.
         account = account_ids[0] if dice.random() < 0.7 else dice.choice(account_ids)
         line = Line(amount, "EUR", account_id=account, day=day, state="cleared")
-        written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, Line(-amount, "EUR", category_id=category, day=day))))
+        tags = (f"tag {i % 7}",) if i % TAGGED == 0 and category != 1 else ()
+        spent = Line(-amount, "EUR", category_id=category, day=day, tags=tags)
+        written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, spent)))
         if len(written) == 50_000:
             past.record_history(db, written)
             written = []
@@ -47,8 +54,21 @@ def build(db: sqlite3.Connection, size: int) -> By:
     for n in range(SERIES):
         rhythm = Rhythm("FREQ=MONTHLY", date(2026, 1, n % 28 + 1))
         keeping.add_series(db, by, TypedSeries(f"Payee {n}", account_ids[0], rhythm, -5_000))
+    _keep_pay(db, by, account_ids[0])
     past.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], _placings(category_ids))
     return by
+
+
+def _keep_pay(db: sqlite3.Connection, by: By, account_id: int) -> None:
+    """A fortnightly pay of eight lines, confirmed since the new year."""
+    start = date(2026, 1, 9)
+    income = categories.add_category(db, by, "Income", "Pay", "income").made
+    typed = TypedSeries("Employer", account_id, Rhythm("FREQ=WEEKLY;INTERVAL=2", start), 100_000, category_id=income)
+    lines = [TypedLine("earned", "Base", 200_000, category_id=income), *(TypedLine("tax", f"Tax {n}", 10_000) for n in range(7))]
+    pay_id = paying.keep_pay(db, by, keeping.add_series(db, by, typed).made, 1, start, lines).made
+    usual = reckon(paydays.get_pay(db, pay_id).lines).by_line
+    for n in range(10):
+        paying.confirm(db, by, pay_id, start + timedelta(days=14 * n), usual)
 
 
 def _placings(category_ids: list[int]) -> list[past.Placing]:
