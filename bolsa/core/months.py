@@ -3,6 +3,7 @@
 import calendar
 import re
 from datetime import date
+from functools import lru_cache
 
 from bolsa.errors import InvalidInput
 
@@ -38,10 +39,7 @@ class Month(int):
     @classmethod
     def parse(cls, text: str) -> "Month":
         """The month written as 2026-05. Raises: InvalidInput."""
-        match = _TEXT.fullmatch(text or "")
-        if not match or not 1 <= int(match[2]) <= 12 or int(match[1]) < 1900:
-            raise InvalidInput(f"“{(text or '')[:20]}” is not a month. Write it like “2026-05”.", field="month")
-        return cls(int(match[1]), int(match[2]))
+        return _parsed(text or "")
 
     def __str__(self) -> str:
         return f"{self.year:04d}-{self.number:02d}"
@@ -66,6 +64,14 @@ class Month(int):
     def day(self, number: int) -> date:
         """The day of that number in this month, clamped to the last day (31 in February is 28 or 29)."""
         return date(self.year, self.number, number if number <= 28 else min(number, self.last_day.day))
+
+
+@lru_cache(4_000)  # a page reads the same few months from thousands of rows
+def _parsed(text: str) -> Month:
+    match = _TEXT.fullmatch(text)
+    if not match or not 1 <= int(match[2]) <= 12 or int(match[1]) < 1900:
+        raise InvalidInput(f"“{text[:20]}” is not a month. Write it like “2026-05”.", field="month")
+    return Month(int(match[1]), int(match[2]))
 
 
 def months_between(first: Month, last: Month) -> list[Month]:

@@ -77,8 +77,12 @@ def samples(reader: Reader, currency: str, day: date) -> tuple[str, str, str]:
 
 def axis(amount_minor: int, currency: str) -> str:
     """A round amount beside a rule of a drawing, in whole units: 20,000."""
-    whole = to_decimal(amount_minor, currency)
-    return format_decimal(whole, "#,##0.###", locale=locale()).replace("-", MINUS)
+    return _whole(amount_minor, currency, locale())
+
+
+@lru_cache(maxsize=20_000)
+def _whole(amount_minor: int, currency: str, where: str) -> str:
+    return format_decimal(to_decimal(amount_minor, currency), "#,##0.###", locale=where).replace("-", MINUS)
 
 
 def figure(value: Figure) -> str:
@@ -133,9 +137,14 @@ def percent(share: float) -> str:
     return f"{round(share * 100)} %"
 
 
+@lru_cache(maxsize=5_000)
+def _date(value: date, pattern: str, where: str) -> str:
+    return format_date(value, pattern, locale=where)
+
+
 def day(value: date) -> str:
     """14 May 2026."""
-    return format_date(value, "d MMMM y", locale=locale())
+    return _date(value, "d MMMM y", locale())
 
 
 def day_field(value: date | str | None) -> str:
@@ -158,22 +167,22 @@ def day_iso(value: date | str | None) -> str:
 
 def weekday(value: date) -> str:
     """Thursday 14 May."""
-    return format_date(value, "EEEE d MMMM", locale=locale())
+    return _date(value, "EEEE d MMMM", locale())
 
 
 def short_day(value: date) -> str:
     """14 May."""
-    return format_date(value, "d MMM", locale=locale())
+    return _date(value, "d MMM", locale())
 
 
 def month_name(value: Month) -> str:
     """May 2026."""
-    return format_date(value.first_day, "MMMM y", locale=locale())
+    return _date(value.first_day, "MMMM y", locale())
 
 
 def month_short(value: Month) -> str:
     """May."""
-    return format_date(value.first_day, "MMM", locale=locale()).removesuffix(".")[:3]
+    return _date(value.first_day, "MMM", locale()).removesuffix(".")[:3]
 
 
 # What stands in quotes is somebody's own words, or an example of how to write.

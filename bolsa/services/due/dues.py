@@ -1,6 +1,8 @@
 """What is due: every kept series followed against what came, and the course of each everyday account's balance."""
 
 import sqlite3
+from bisect import bisect_left
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -17,6 +19,9 @@ from bolsa.store.due import repeating, series
 
 WEEKS = 6
 LOOKED_BACK = 70  # days: two months of dues that came, differed or are late
+READ_BEFORE = timedelta(days=100)  # lines are read from so far before the first due, to know the last amount
+NEARLY_FIXED = 5  # per cent an amount may be off and still have a price
+Lines = Mapping[tuple[int, int], list[Came]]
 PRICES_SINCE = 366  # days of what is looked at for changed prices
 
 
@@ -71,18 +76,34 @@ class DuesView:
         return tuple(due for one in self.kept for due in one.dues if due.state == "awaited" and due.day < self.today)
 
 
-def list_kept(db: sqlite3.Connection, by: By, until: date, looked_back: int = LOOKED_BACK) -> list[Kept]:
-    """Every kept series with its dues from so many days back until a day, in one reading."""
+def list_lines(db: sqlite3.Connection, by: By, kept: Sequence[Series], looked_back: int) -> Lines:
+    """The lines that may be dues of some series from so many days back, in order of day, by (payee, account)."""
+    pairs = {(one.payee_id, one.account_id) for one in kept}
+    first = by.today - timedelta(days=looked_back) - READ_BEFORE
+    return series.list_came(db, pairs, first, by.today + timedelta(days=31))
+
+
+def _any(_series: Series) -> bool:
+    return True
+
+
+def list_kept(
+    db: sqlite3.Connection, by: By, until: date, looked_back: int = LOOKED_BACK, is_asked: Callable[[Series], bool] = _any, *,
+    came: Lines | None = None,
+) -> list[Kept]:  # fmt: skip
+    """Every kept series that is asked for, with its dues from so many days back until a day, in one reading; `came` are the lines
+    of the series, where they were read before (list_lines)."""
     with reading(db):
-        kept, marks = series.list_series(db), series.list_marks(db)
+        kept, marks = [one for one in series.list_series(db) if is_asked(one)], series.list_marks(db)
         first = by.today - timedelta(days=looked_back)
-        came = series.list_came(db, {one.payee_id for one in kept}, first - timedelta(days=100), by.today + timedelta(days=31))
+        came = came if came is not None else list_lines(db, by, kept, looked_back)
         known = repeating.list_known_until(db)
         by_id = {account.id: account for account in accounts.list_accounts(db)}
         is_holiday = holidays_of(db)
     found = []
     for one in kept:
         lines = came.get((one.payee_id, one.account_id), [])
+        lines = lines[bisect_left(lines, first - READ_BEFORE, key=lambda line: line.day) :]
         said = marks.get(one.id, [])
         end = known.get(one.account_id, by.today)
         dues = follow(one, lines, said, until, by.today, end, is_holiday, first=first)
@@ -94,11 +115,11 @@ def list_kept(db: sqlite3.Connection, by: By, until: date, looked_back: int = LO
     return found
 
 
-def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS) -> DuesView:
+def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS, came: Lines | None = None) -> DuesView:
     """What is due in the coming days, lane by lane."""
     until = by.today + timedelta(days=days)
     with reading(db):
-        kept = list_kept(db, by, until)
+        kept = list_kept(db, by, until, came=came)
         floors = {id_: own.floor_minor for id_, own in terms.list_terms(db).items()}
         everyday = [a for a in accounts.list_accounts(db) if a.everyday and a.closed_on is None]
         ahead = repeating.list_dated_ahead(db, by.today, until)
@@ -119,17 +140,17 @@ def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS) -> DuesView
 def dues_of_category(db: sqlite3.Connection, by: By, category_id: int, month: Month) -> list[Due]:
     """What is due in a month of series under a category, in order."""
     back = max(0, (by.today - month.first_day).days)
-    kept = [one for one in list_kept(db, by, month.last_day, back) if one.series.category_id == category_id]
+    kept = list_kept(db, by, month.last_day, back, lambda one: one.category_id == category_id)
     found = [due for one in kept for due in one.dues if month.first_day <= due.day <= month.last_day]
     return sorted(found, key=lambda due: (due.day, due.series.payee))
 
 
 def get_kept(db: sqlite3.Connection, by: By, series_id: int, looked_back: int) -> Kept:
     """One series with its dues from so many days back to a year ahead. Raises: NotFound."""
-    kept = {one.series.id: one for one in list_kept(db, by, by.today + timedelta(days=PRICES_SINCE), looked_back)}
-    if series_id not in kept:
-        series.get_series(db, series_id)
-    return kept[series_id]
+    series.get_series(db, series_id)
+    until = by.today + timedelta(days=PRICES_SINCE)
+    (kept,) = list_kept(db, by, until, looked_back, lambda one: one.id == series_id)
+    return kept
 
 
 @dataclass(frozen=True)
@@ -143,16 +164,23 @@ class PriceChange:
     yearly_minor: int
 
 
-def list_price_changes(db: sqlite3.Connection, by: By) -> list[PriceChange]:
+def list_price_changes(db: sqlite3.Connection, by: By, came: Lines | None = None) -> list[PriceChange]:
     """Which fixed or nearly fixed series came with another amount than a year ago, the dearest first."""
     found = []
-    for one in list_kept(db, by, by.today, PRICES_SINCE):
-        came = [due.came for due in one.dues if due.came]
-        if len(came) < 2 or one.series.tolerance_percent > 5:
+    for one in list_kept(db, by, by.today, PRICES_SINCE, lambda one: one.tolerance_percent <= NEARLY_FIXED, came=came):
+        times = [due.came for due in one.dues if due.came]
+        if len(times) < 2:
             continue
-        before, now = came[0].amount_minor, came[-1].amount_minor
+        before, now = times[0].amount_minor, times[-1].amount_minor
         if before != now:
-            since = next(line.day for line in came if line.amount_minor == now)
+            since = next(line.day for line in times if line.amount_minor == now)
             more = round((now - before) * times_a_year(one.series.rhythm))
             found.append(PriceChange(one.series, before, now, since, more))
     return sorted(found, key=lambda change: change.yearly_minor)
+
+
+def dues_and_prices(db: sqlite3.Connection, by: By, days: int) -> tuple[DuesView, list[PriceChange]]:
+    """What is due in the coming days and what changed its price within the year, from one reading of the lines."""
+    with reading(db):
+        came = list_lines(db, by, series.list_series(db), PRICES_SINCE)
+        return dues_view(db, by, days, came), list_price_changes(db, by, came)

@@ -70,8 +70,8 @@ def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> It
 
 
 # Kept totals know no sign of what is not sorted, and no day of what is in another currency.
-_NOT_KEPT = """ AND (c.id = 1 OR (l.currency <> :home AND EXISTS (
-    SELECT 1 FROM category_month m WHERE m.category_id = c.id AND m.currency <> :home)))"""
+_NOT_KEPT = """ AND c.id IN (SELECT 1 UNION SELECT category_id FROM category_month WHERE currency <> :home)
+    AND (c.id = 1 OR l.currency <> :home)"""
 
 
 def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, only: str = "") -> Iterator[Summed]:

@@ -104,13 +104,15 @@ def remove_marks(db: sqlite3.Connection, series_id: int, day: date) -> None:
 
 LIST_CAME = """
     SELECT e.payee_id, l.account_id, l.id AS line_id, l.entry_id, l.day, l.amount_minor
-    FROM json_each(:payees) p CROSS JOIN entry e ON e.payee_id = p.value AND e.day BETWEEN :first AND :last
-    JOIN line l ON l.entry_id = e.id AND l.account_id IS NOT NULL ORDER BY l.day, l.id"""
+    FROM json_each(:pairs) p CROSS JOIN entry e ON e.payee_id = p.value ->> 0 AND e.day BETWEEN :first AND :last
+    CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id AND l.account_id = p.value ->> 1 ORDER BY l.day, l.id"""
 
 
-def list_came(db: sqlite3.Connection, payee_ids: Iterable[int], first: date, last: date) -> dict[tuple[int, int], list[Came]]:
-    """The account lines of some payees on these days, in order of day, by (payee, account)."""
-    values = {"payees": json.dumps(sorted(set(payee_ids))), "first": first.isoformat(), "last": last.isoformat()}
+def list_came(
+    db: sqlite3.Connection, pairs: Iterable[tuple[int, int]], first: date, last: date
+) -> dict[tuple[int, int], list[Came]]:
+    """The account lines of some payees, each on one account, on these days, in order of day, by (payee, account)."""
+    values = {"pairs": json.dumps(sorted(set(pairs))), "first": first.isoformat(), "last": last.isoformat()}
     found: dict[tuple[int, int], list[Came]] = {}
     for row in db.execute(LIST_CAME, values):
         came = Came(row["line_id"], row["entry_id"], date.fromisoformat(row["day"]), row["amount_minor"])

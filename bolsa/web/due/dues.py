@@ -22,7 +22,7 @@ def page() -> str:
     """What is due; `days` looks further ahead, `account` shows one account's series alone."""
     days = request.args.get("days", type=int)
     days = days if days in dict(STRETCHES) else STRETCHES[0][0]
-    view = dues.dues_view(g.db, g.by, days)
+    view, prices = dues.dues_and_prices(g.db, g.by, days)
     account_id = request.args.get("account", type=int)
     shown = [lane for lane in view.lanes if lane.dues or lane.crossing]
     crossing = next((lane for lane in view.lanes if lane.crossing), None)
@@ -35,7 +35,7 @@ def page() -> str:
         crossing=crossing,
         mending=find_mending(view.lanes, crossing) if crossing else None,
         proposals=finding.list_proposals(g.db, g.by.today),
-        prices=dues.list_price_changes(g.db, g.by),
+        prices=prices,
         kept=[one for one in view.kept if account_id in (None, one.account.id)],
         account_id=account_id,
         accounts=[a for a in accounts.list_accounts(g.db) if any(one.account.id == a.id for one in view.kept)],
