@@ -33,6 +33,7 @@ COMMANDS = {
     "dates": ("due", "Print the days of a rhythm."),
     "due": ("due", "Print what is due, late, arrived and different."),
     "forecast": ("due", "Print where the everyday balances go, and their lowest points."),
+    "pay": ("pay", "Print each pay: its lines, the year so far, paydays, ceilings; `confirm` one."),
     "calendar": ("due", "Write the dues of a year as an iCalendar file."),
     "answer": ("answers", "Print what was spent, received or stayed, by category, payee, tag and the like."),
     "worth": ("accounts", "Print what is owned and owed, and the net."),

@@ -32,6 +32,14 @@ class Commands(unittest.TestCase):
     def json(self, *arguments):
         return json.loads(self.ok(*arguments, "--json"))
 
+    def test_a_course_of_net_worth_by_month_and_what_changed_it(self):
+        self.ok("enter", "grebe 23.40 groceries 2026-04-03", "--account", "Current")
+        course = self.json("worth", "--from", "2026-03-15", "--every", "month")
+        self.assertEqual([point["day"] for point in course["points"]], ["2026-03-31", "2026-04-30", "2026-05-14"])
+        self.assertEqual(course["points"][-1]["net"], "976.60")
+        self.assertEqual((course["changed"]["saved"], course["changed"]["all"]), ("-23.40", "-23.40"))
+        self.assertEqual(self.run_("worth", "--from", "2026-05-14", "--to", "2026-05-01")[0], 1)
+
     def test_a_year_with_a_half_yearly_bill_and_one_that_comes_once(self):
         self.ok("expect", "Groceries", "600", "--from", "2026-01")
         self.ok("expect", "Insurance", "450", "--from", "2026-03", "--every", "6")
