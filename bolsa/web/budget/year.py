@@ -71,7 +71,8 @@ def show_cell(cell: YearCell, every: int) -> Shown:
     actual = max(0, cell.actual_minor or 0)
     scale = max(1, cell.expected_minor)
     bar = round(BAR * min(actual, cell.expected_minor) / scale, 1)
-    over = min(BAR_ROOM - BAR, round(BAR * (actual - cell.expected_minor) / scale, 1)) if actual > cell.expected_minor else 0
+    is_over = actual > cell.expected_minor > 0  # beside nothing expected there is no bar to be over
+    over = min(BAR_ROOM - BAR, round(BAR * (actual - cell.expected_minor) / scale, 1)) if is_over else 0
     own = amount if cell.is_hand_set else ""
     carried = amount if cell.expected_minor else "–"
     return Shown(cell, own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0)
