@@ -106,7 +106,7 @@ def _roles(table: CsvTable, mapping: CsvMapping, said: str) -> dict[str, int]:
             raise InvalidInput(f"“{role}” is not what a column can hold: {', '.join(COLUMN_ROLES)}.")
         if column.casefold() in heads:
             roles[role] = heads.index(column.casefold())
-        elif column.isdigit() and 1 <= int(column) <= table.width:
+        elif column.isdecimal() and 1 <= int(column) <= table.width:
             roles[role] = int(column) - 1
         else:
             raise InvalidInput(f"The file has no column “{column}”; it has {table.width}.")

@@ -18,7 +18,7 @@ Make = Callable[[sqlite3.Connection, By, str, Month], Working]
 
 def parse_key(key: str) -> int:
     """The id a figure's key holds. Raises: NotFound."""
-    if not (key.isascii() and key.isdigit() and len(key) < 19):
+    if not (key.isascii() and key.isdecimal() and len(key) < 19):
         raise NotFound("There is no such figure.")
     return int(key)
 

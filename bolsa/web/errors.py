@@ -30,6 +30,7 @@ _HTTP_WORDS = {
 def register(app: Flask) -> None:
     app.register_error_handler(BolsaError, for_people)
     app.register_error_handler(CSRFError, stale_form)
+    app.register_error_handler(OverflowError, too_large)
     app.register_error_handler(HTTPException, for_visitors)
     if not app.testing:
         app.register_error_handler(Exception, for_us)
@@ -46,6 +47,11 @@ def for_people(error: BolsaError) -> Response | tuple[str, int]:
 
 def stale_form(_: CSRFError) -> tuple[str, int]:
     return page("This page was open for too long, or was sent from elsewhere. Nothing was changed: go back and try again.", 400)
+
+
+def too_large(_: OverflowError) -> tuple[str, int]:
+    """A number no row can have, as only an address typed by hand holds."""
+    return page(_HTTP_WORDS[404], 404)
 
 
 def for_visitors(error: HTTPException) -> tuple[str, int]:

@@ -40,7 +40,7 @@ def parse_optional_money(form: MultiDict, field: str, currency: str) -> int | No
 def parse_id(form: MultiDict, field: str) -> int:
     """The id a choice sends."""
     text = form.get(field, "")
-    if not text.isdigit():
+    if not text.isdecimal():
         raise InvalidInput("Choose one.", field=field)
     return int(text)
 
@@ -53,18 +53,18 @@ def parse_optional_id(form: MultiDict, field: str) -> int | None:
 def parse_version(form: MultiDict) -> int | None:
     """The version of the thing a form showed, None where it carries none."""
     text = form.get("seen", "")
-    return int(text) if text.isdigit() and len(text) < 19 else None
+    return int(text) if text.isdecimal() and len(text) < 19 else None
 
 
 def parse_seen_minor(form: MultiDict) -> int | None:
     """The amount a form had shown, in minor units; None where it does not say."""
     text = form.get("seen", "")
-    return int(text) if text.lstrip("-").isdigit() and len(text) < 19 else None
+    return int(text) if text.lstrip("-").isdecimal() and len(text) < 19 else None
 
 
 def parse_ids(form: MultiDict, field: str) -> list[int]:
     """The ids of all chosen boxes."""
-    return [int(text) for text in form.getlist(field) if text.isdigit()]
+    return [int(text) for text in form.getlist(field) if text.isdecimal()]
 
 
 @dataclass(frozen=True)

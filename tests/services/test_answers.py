@@ -82,7 +82,7 @@ class Answers(HouseholdCase):
                             self.assertEqual(named.amount_minor, own, (str(cut), by, named.name))
         cut, home = over(), "EUR"
         kept = sorted(lines.sum_parts(self.db, cut, "category", home))
-        counted = sorted(lines._sum_lines(self.db, cut, "category", home))
+        counted = sorted(lines._sum_lines(self.db, cut, "category", home, lines._BY_MONTH))
         self.assertEqual([one for one in kept if one.amount_minor], [one for one in counted if one.amount_minor])
 
     def test_a_line_in_a_currency_without_a_rate_is_said_to_be_missing(self):

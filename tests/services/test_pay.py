@@ -189,6 +189,27 @@ class Paydays(PayCase):
         (step,) = valuing.values_page(self.db, BY, self.pension).steps[-1:]
         self.assertEqual((step.paid_minor, step.gain_minor), (500_000 + 11_988, 8_012))
 
+    def test_a_rhythm_that_moved_makes_no_second_payday_of_a_confirmed_one(self):
+        self.bring("1160.13")
+        self.confirm(tax=41_230)
+        kept = dues.get_kept(self.db, BY, self.series, 70).series
+        rhythm = Rhythm("FREQ=WEEKLY;INTERVAL=2", date(2026, 4, 23))
+        typed = TypedSeries(kept.payee, kept.account_id, rhythm, kept.amount_minor, category_id=kept.category_id)
+        series_keeping.change_series(self.db, BY, self.series, typed)
+        self.assertEqual(
+            [(one.day.day, one.state) for one in self.view().days], [(24, "confirmed"), (7, "late"), (21, "awaited")]
+        )
+        self.assertEqual(paydays.ceiling_of(self.db, BY, self.health).to_come[0][0], date(2026, 5, 7))
+
+    def test_how_it_is_taken_apart_is_not_undone_under_a_confirmed_payday(self):
+        self.bring()
+        steps = changes.list_steps(self.db)
+        self.confirm()
+        kept = next(step for step in steps if step.sentence.startswith("Took the pay"))
+        with self.assertRaisesRegex(Conflict, "Later changes build on this one"):
+            changes.undo_step(self.db, BY, kept.id)
+        self.assertEqual(self.view(APRIL_24).chosen.state, "confirmed")
+
     def test_a_line_of_one_payslip_alone_counts_in_its_year(self):
         self.bring("1165.13")
         extra = [TypedLine("earned", "Bonus", 500, category_id=self.category("Pay"))]

@@ -41,7 +41,7 @@ class WhatGoesWrongAtABank(Story):
         expect(row).to_contain_text("not known since 14 May")
         expect(row).to_contain_text("10,271.95")
         v.goes_to("/worth")
-        self.assertIn("Household current is not known since 14 May", v.text)
+        self.assertIn("Household current is missing at its institution since 14 May 2026", v.text)
         self.switches()
         self.asks()
         self.assertIn("Household current", v.text)

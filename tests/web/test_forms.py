@@ -97,6 +97,9 @@ class Pay(FormsCase):
         self.assertIn("Confirmed the pay of Ferry of 8 May 2026", self.words(self.post("/pay/1/2026-05-08", {"act": "confirm"})))
         self.assertEqual(self.balance(self.reserve), 12_000)
         self.assertEqual(self.client.get("/pay/1?day=2026-05-09").status_code, 404)
+        self.assertEqual(self.client.get("/pay/99999999999999999999").status_code, 404)
+        for form in ({"use": "²:5"}, {"use": "1:99999999999999999999"}, {"seen": "²"}):
+            self.assertLess(self.post("/pay/1/2026-05-15", form).status_code, 500)
         self.assertEqual(self.client.get("/pay/1?day=soon").status_code, 404)
         self.assertIn("1 paydays of it are confirmed", self.words(self.post("/pay/1/lines", {"act": "forget"})))
 

@@ -44,7 +44,7 @@ def check_expectation(typed: Expectation, field: str = "expected") -> Expectatio
 
 
 def _months(text: str, field: str) -> int:
-    if not text.isascii() or not text.isdigit() or not 1 <= int(text[:4]) <= MOST_EVERY:
+    if not text.isascii() or not text.isdecimal() or not 1 <= int(text[:4]) <= MOST_EVERY:
         raise InvalidInput(
             f"“every {text[:12]}” is no rhythm. Write a number of months from 1 to {MOST_EVERY}, such as “1290 every 6”.",
             field=field,

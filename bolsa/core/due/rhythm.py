@@ -86,7 +86,7 @@ def parse_rrule(text: str) -> dict[str, str]:
         raise InvalidInput("A rhythm begins with FREQ=DAILY, WEEKLY, MONTHLY or YEARLY.", field="rrule")
     for name, (least, most) in _LIMITS.items():
         numbers = parts[name].split(",") if name in parts else []
-        if not all(number.lstrip("+-").isdigit() and least <= int(number) <= most and int(number) for number in numbers):
+        if not all(number.lstrip("+-").isdecimal() and least <= int(number) <= most and int(number) for number in numbers):
             raise InvalidInput(f"{name} is a number from {least} to {most}.", field="rrule")
     if "COUNT" in parts and "UNTIL" in parts:
         raise InvalidInput("A rhythm ends by COUNT or by UNTIL, not by both.", field="rrule")

@@ -57,11 +57,11 @@ class Answer:
         return self.cut.within(self.dimension, named.part.key)
 
 
-def answer(db: sqlite3.Connection, cut: Cut, dimension: str) -> Answer:
-    """The parts of a cut by a dimension."""
+def answer(db: sqlite3.Connection, cut: Cut, dimension: str, *, by_month: bool = True) -> Answer:
+    """The parts of a cut by a dimension, each month by month; or all under the last month, where only totals are asked for."""
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
-        pieces, missing = pieces_of(lines.sum_parts(db, cut, dimension, home), home, rates)
+        pieces, missing = pieces_of(lines.sum_parts(db, cut, dimension, home, by_month=by_month), home, rates)
         parts = [part for part in parts_of(pieces) if any(part.by_month.values())]
         names = names_of(db, dimension, [part.key for part in parts])
     return Answer(cut, dimension, tuple(Named(part, names[part.key]) for part in parts), home, missing)
@@ -71,11 +71,11 @@ def names_of(db: sqlite3.Connection, dimension: str, keys: Sequence[str]) -> dic
     """What parts are called: a set of tags by all its names; what has none of a thing in words."""
     if not dimension:
         return dict.fromkeys(keys, "All")
-    ids = {int(id_) for key in keys for id_ in key.split("+") if id_.isdigit()}
+    ids = {int(id_) for key in keys for id_ in key.split("+") if id_.isdecimal()}
     known = lines.list_names(db, dimension, json.dumps(sorted(ids)))
     names = {}
     for key in keys:
-        if key == NOBODY or not key[:1].isdigit():
+        if key == NOBODY or not key[:1].isdecimal():
             names[key] = _NAMELESS.get(dimension, "None")
         elif dimension == "group" and key == "1":
             names[key] = known_unsorted(db)
@@ -201,7 +201,7 @@ def tag_costs(db: sqlite3.Connection, cut: Cut, tag_ids: Sequence[int], dimensio
     with reading(db):
         names = lines.list_names(db, "tag", "[]")
         chosen = [id_ for id_ in tag_ids if id_ in names]
-        answers = tuple(answer(db, cut.within("tag", str(id_)), dimension) for id_ in chosen)
+        answers = tuple(answer(db, cut.within("tag", str(id_)), dimension, by_month=False) for id_ in chosen)
     rows: dict[str, tuple[str, list[int]]] = {}
     for at, one in enumerate(answers):
         for named in one.parts:

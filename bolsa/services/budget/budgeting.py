@@ -112,11 +112,7 @@ def set_expected(
 
 def rhythms_of(db: sqlite3.Connection) -> dict[tuple[int, Month], int]:
     """By category and month: every how many months a figure comes that does not simply carry on (0: once)."""
-    return {(plan.category_id, m): every for _, plan in _all_plans(db) for m, every in plan.every.items()}
-
-
-def _all_plans(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
-    return [*budget.list_incomes(db), *budget.list_plans(db)]
+    return budget.list_rhythms(db)
 
 
 def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount_minor: int) -> Done:

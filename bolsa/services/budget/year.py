@@ -62,7 +62,7 @@ def year_view(db: sqlite3.Connection, by: By, first: Month) -> YearView:
     """Twelve months of the budget from the first on."""
     present = Month.of(by.today)
     with reading(db):
-        incomes, spendings = budget.list_incomes(db), budget.list_plans(db)
+        incomes, spendings = budget.list_all_plans(db)
         outside = budget.sum_outside_spending(db, first, first + (MONTHS - 1))
         full = full_months(budget.find_began(db), present)
         kept = series.list_series(db)

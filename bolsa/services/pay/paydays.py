@@ -74,6 +74,11 @@ def get_pay(db: sqlite3.Connection, pay_id: int) -> Pay:
     return pays.get_pay(db, pay_id)
 
 
+def currency_of(db: sqlite3.Connection, pay: Pay) -> str:
+    """The currency a pay comes in."""
+    return kept_series.get_series(db, pay.series_id).currency
+
+
 def find_payday_of_entry(db: sqlite3.Connection, entry_id: int) -> tuple[int, date] | None:
     """The pay and the day an entry confirms, if it does."""
     return pays.find_payday_of_entry(db, entry_id)
@@ -95,14 +100,15 @@ def list_days(db: sqlite3.Connection, by: By, pay: Pay) -> list[PaydayState]:
         }
     ahead = 0
     for due in kept.dues:
+        if due.came and taken.get(due.came.entry_id, due.day) != due.day:
+            continue  # its deposit confirms another day: the rhythm was changed since
         if (
             due.day < pay.kept_from
             or due.day in found
             or (due.state == "awaited" and due.day > by.today and ahead >= LOOKED_AHEAD)
         ):
             continue
-        came = due.came if due.came and taken.get(due.came.entry_id, due.day) == due.day else None
-        found[due.day] = PaydayState(due.day, "came" if came else due.state if not due.came else "awaited", came)
+        found[due.day] = PaydayState(due.day, "came" if due.came else due.state, due.came)
         ahead += due.day > by.today
     return [found[day] for day in sorted(found)]
 
@@ -163,7 +169,11 @@ def _days_left(db: sqlite3.Connection, pay: Pay, year: int) -> list[date]:
     told |= {mark.day for mark in kept_series.list_marks(db).get(series.id, []) if mark.kind == "skipped"}
     last = min(date(year, 12, 31), series.ended_on or date.max)
     first = max(pay.kept_from, date(year, 1, 1))
-    return [day for day in series.rhythm.days(first, last, holidays_of(db)) if day not in told]
+    days = series.rhythm.days(first, last, holidays_of(db))
+    # A day that was confirmed before the rhythm moved stands for the one near it.
+    moved = [day for day in told if day not in days]
+    near = series.tolerance_days
+    return [day for day in days if day not in told and not any(abs((day - other).days) <= near for other in moved)]
 
 
 def _ceiling(

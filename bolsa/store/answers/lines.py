@@ -54,19 +54,20 @@ def _from(cut: Cut, *, with_entry: bool) -> str:
     return f"{lines} CROSS JOIN entry e ON e.id = l.entry_id" if with_entry else lines
 
 
-def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> Iterator[Summed]:
+def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by_month: bool = True) -> Iterator[Summed]:
     """What each part of a cut comes to by month ("" is no dimension: all of it).
 
-    Whole months by group or category come from the kept totals; all else from the lines.
+    Whole months by group or category come from the kept totals; all else from the lines, which may stand under the last month
+    all together, where nobody asks for months: that is far fewer rows.
     """
     if dimension not in (*DIMENSIONS, ""):
         raise ValueError(dimension)
     asked = {condition.dimension for condition in cut.conditions}
     if cut.is_whole and {dimension, *asked} <= {"group", "category", ""}:
         yield from _sum_kept(db, cut, dimension, home)
-        yield from _sum_lines(db, cut, dimension, home, only=_NOT_KEPT)
+        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH, only=_NOT_KEPT)
     else:
-        yield from _sum_lines(db, cut, dimension, home)
+        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH if by_month else _AT_LAST)
 
 
 # Kept totals know no sign of what is not sorted, and no day of what is in another currency.
@@ -74,11 +75,14 @@ _NOT_KEPT = """ AND c.id IN (SELECT 1 UNION SELECT category_id FROM category_mon
     AND (c.id = 1 OR l.currency <> :home)"""
 
 
-def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, only: str = "") -> Iterator[Summed]:
+_BY_MONTH, _AT_LAST = "substr(l.day, 1, 7)", "substr(:last, 1, 7)"
+
+
+def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, month_of: str, only: str = "") -> Iterator[Summed]:
     where, params = _where(cut)
     asked = {dimension, *(condition.dimension for condition in cut.conditions)}
     sql = f"""
-        SELECT {_PART[dimension]} AS part, substr(l.day, 1, 7) AS month, l.currency, iif(l.currency = :home, '', l.day) AS day,
+        SELECT {_PART[dimension]} AS part, {month_of} AS month, l.currency, iif(l.currency = :home, '', l.day) AS day,
                sum(l.amount_minor) AS amount_minor
         FROM {_from(cut, with_entry="payee" in asked)}
         WHERE {where}{only} GROUP BY 1, 2, 3, 4, iif(l.currency = :home, 0, l.id)"""

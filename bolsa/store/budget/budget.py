@@ -18,24 +18,33 @@ LIST_EXPECTED = "SELECT category_id, month, amount_minor FROM expected"
 LIST_RHYTHMS = "SELECT category_id, month, every AS amount_minor FROM expected WHERE every <> 1"
 
 
-def list_plans(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
+Planned = list[tuple[Category, CategoryPlan]]
+
+
+def list_plans(db: sqlite3.Connection) -> Planned:
     """Every spending category in the budget with its amounts by month, in order of priority."""
-    spent, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
-    return [
-        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id]))
-        for c in list_categories(db)
-        if c.type == "spending" and c.in_budget
-    ]
+    return list_all_plans(db)[1]
 
 
-def list_incomes(db: sqlite3.Connection) -> list[tuple[Category, CategoryPlan]]:
-    """Every income category with what is expected of it and what came in everyday money (`spent`, above zero), in their order."""
-    moved, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_EXPECTED, LIST_RHYTHMS))
-    return [
-        (c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent={m: -x for m, x in moved[c.id].items()}))
-        for c in list_categories(db)
-        if c.type == "income"
-    ]
+def list_all_plans(db: sqlite3.Connection) -> tuple[Planned, Planned]:
+    """Every income category with what is expected of it and what came in everyday money (`spent`, above zero), and every spending
+    category in the budget with its amounts by month; each in their order."""
+    moved, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
+    incomes, spendings = [], []
+    for c in list_categories(db):
+        if c.type == "income":
+            came = {month: -amount for month, amount in moved[c.id].items()}
+            incomes.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=came)))
+        elif c.type == "spending" and c.in_budget:
+            plan = CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], moved[c.id], every[c.id])
+            spendings.append((c, plan))
+    return incomes, spendings
+
+
+def list_rhythms(db: sqlite3.Connection) -> dict[tuple[int, Month], int]:
+    """By category and month: every how many months a figure comes that does not simply carry on (0: once)."""
+    found = _by_category(db, LIST_RHYTHMS)
+    return {(category_id, month): every for category_id, by_month in found.items() for month, every in by_month.items()}
 
 
 def _by_category(db: sqlite3.Connection, sql: str) -> dict[int, dict[Month, int]]:

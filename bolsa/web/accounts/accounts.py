@@ -161,7 +161,7 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
     words |= {"everyday": form.get("everyday") != "apart", "side": form.get("side") or account.side}
     words["group"] = words["group"] or account.group
     try:
-        facets = {int(n.removeprefix("facet-")): v for n, v in form.items() if n.removeprefix("facet-").isdigit()}
+        facets = {int(n.removeprefix("facet-")): v for n, v in form.items() if n.removeprefix("facet-").isdecimal()}
         details = AccountDetails(
             _parse_terms(form, words["kind"], account.currency),
             tuple(parse_ids(form, "owner")),
@@ -215,7 +215,7 @@ def _parse_number(form: MultiDict, field: str, most: int) -> int | None:
     text = form.get(field, "").strip()
     if not text:
         return None
-    if not text.isdigit() or not 1 <= int(text) <= most:
+    if not text.isdecimal() or not 1 <= int(text) <= most:
         raise InvalidInput(f"Write a whole number from 1 to {most}.", field=field)
     return int(text)
 
@@ -291,7 +291,7 @@ def close_account(account_id: int) -> tuple[str, int] | Response:
     try:
         day = parse_day(request.form, "day", g.by.today)
         rest = request.form.get("rest_to", "")
-        rest_to = int(rest) if rest.isdigit() else None
+        rest_to = int(rest) if rest.isdecimal() else None
         done = ending.close_account(g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down")
     except InvalidInput as error:
         return _end_page(account_id, error), 400

@@ -77,7 +77,7 @@ def questions() -> str:
 def where() -> str | FlaskResponse:
     """Where it went (or came from): the parts of a period, beside the months around it."""
     question, by = asked(), dimension("group")
-    found = answers.answer(g.db, question.cut, by)
+    found = answers.answer(g.db, question.cut, by, by_month=False)
     if _wants_csv():
         rows = [(named.name, to_decimal(named.amount_minor, found.currency)) for named in found.parts]
         return _csv("where", [by, "amount"], [*rows, ("all", to_decimal(found.total_minor, found.currency))])
@@ -225,7 +225,7 @@ def tags() -> str | FlaskResponse:
     """What tags cost, by category, or by what else one likes."""
     question, by = asked(_all_months()), dimension("category")
     known = answers.tags_in_use(g.db)
-    chosen = [int(text) for text in request.args.getlist("tag") if text.isdigit()]
+    chosen = [int(text) for text in request.args.getlist("tag") if text.isdecimal()]
     table = answers.tag_costs(g.db, question.cut, chosen or [id_ for id_, _ in known], by)
     if _wants_csv():
         rows = [(name, *(to_decimal(x, g.household.home_currency) for x in amounts)) for _, name, amounts in table.rows]

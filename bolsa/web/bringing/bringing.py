@@ -154,7 +154,7 @@ def choose_accounts(batch_id: int) -> Response:
     form, choices = request.form, {}
     for i, number in enumerate(form.getlist("number")):
         what = form.get(f"to-{i}", "leave")
-        if what.isdigit():
+        if what.isdecimal():
             choices[number] = Choice("here", int(what))
         elif what == "new":
             choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
@@ -301,7 +301,7 @@ def link(connection_id: int, remote_id: int) -> Response:
         new = NewAccount(remote.remote_name, kind, remote.currency, number=remote.remote_number)
         account_id = accounts.add_account(g.db, g.by, new).made
     else:
-        account_id = int(choice) if choice.isdigit() else None
+        account_id = int(choice) if choice.isdecimal() else None
     done = connections.link(g.db, g.by, connection_id, remote_id, account_id)
     tell("The link is changed", done)
     return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)

@@ -30,10 +30,11 @@ _CELL = re.compile(r"c\.(\d{1,18})\.(\d{4}-\d{2})")
 
 @dataclass(frozen=True)
 class Shown:
-    """A cell as the page shows it: what stands in its field, what is typed to get that, what the field says while it is empty,
-    and the bar of what was spent: its length and that of what is over."""
+    """A cell as the page shows it: the name of its field, what stands in it, what is typed to get that, what the field says while
+    it is empty, and the bar of what was spent: its length and that of what is over."""
 
     cell: YearCell
+    name: str
     text: str
     typed: str
     carried: str
@@ -48,9 +49,8 @@ def year_page() -> str:
     home = g.household.home_currency
     rhythms = budgeting.rhythms_of(g.db)
     shown = {
-        (row.category_id, cell.month): show_cell(cell, rhythms.get((row.category_id, cell.month), 1))
+        row.category_id: [show_cell(row.category_id, cell, rhythms.get((row.category_id, cell.month), 1)) for cell in row.cells]
         for row in (*view.year.incomes, *view.year.spendings)
-        for cell in row.cells
     }
     return render_template(
         "budget/year.html",
@@ -64,7 +64,7 @@ def year_page() -> str:
     )
 
 
-def show_cell(cell: YearCell, every: int) -> Shown:
+def show_cell(category_id: int, cell: YearCell, every: int) -> Shown:
     """What stands in a cell's field. A figure that is carried on, or comes by its rhythm, stands there in grey."""
     amount = brief(cell.expected_minor, g.household.home_currency)
     rhythm = {ONCE: " once", 1: ""}.get(every, f" every {every}")
@@ -75,7 +75,9 @@ def show_cell(cell: YearCell, every: int) -> Shown:
     over = min(BAR_ROOM - BAR, round(BAR * (actual - cell.expected_minor) / scale, 1)) if is_over else 0
     own = amount if cell.is_hand_set else ""
     carried = amount if cell.expected_minor else "–"
-    return Shown(cell, own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0)
+    return Shown(
+        cell, f"c.{category_id}.{cell.month}", own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0
+    )
 
 
 def _first() -> Month:
@@ -106,7 +108,7 @@ def set_cells() -> Response:
                 continue
             category_id, month = int(found[1]), Month.parse(found[2])
             cell = next((c for c in _cells_of(view, category_id) if c.month == month), None)
-            if cell is None or show_cell(cell, rhythms.get((category_id, month), 1)).text == text.strip():
+            if cell is None or show_cell(category_id, cell, rhythms.get((category_id, month), 1)).text == text.strip():
                 continue
             typed = parse_expectation(text, home, g.reader.decimal_mark)
             amount, every = (typed.amount_minor, typed.every) if typed else (None, 1)

@@ -127,7 +127,7 @@ def _parse(form: MultiDict) -> TypedSeries:
 
 def _number(form: MultiDict, field: str, most: int) -> int:
     text = form.get(field, "").strip() or "0"
-    if not text.isdigit() or int(text) > most:
+    if not text.isdecimal() or int(text) > most:
         raise InvalidInput(f"Write a whole number from 0 to {most}.", field=field)
     return int(text)
 

@@ -150,7 +150,7 @@ def choose_reading() -> Response:
 @blueprint.post("/house/sit")
 def sit_here() -> Response:
     """Says who sits here; the journal notes it with what is done."""
-    if request.form.get("member_id", "").isdigit():
+    if request.form.get("member_id", "").isdecimal():
         session["member_id"] = int(request.form["member_id"])
     return redirect(request.referrer or url_for("today.thread"), code=303)
 

@@ -228,11 +228,11 @@ def _parse_parts(form: MultiDict, amount_minor: int, currency: str) -> tuple[Par
             continue
         if not category.strip() and not text.strip():
             category = str(UNSORTED)  # noqa: PLW2901 (what is said of an entry stays with it until it is sorted)
-        if not category.isdigit():
+        if not category.isdecimal():
             raise InvalidInput("Say which category this part belongs to.", field="split")
         amount = parse_money(MultiDict({"part": text}), "part", currency) if text.strip() else None
         named = tuple(dict.fromkeys(registers.clean_tag(tag) for tag in tags.replace(",", " ").split() if tag.strip("#")))
-        found.append(Part(int(category), amount, int(member) if member.isdigit() else None, named))
+        found.append(Part(int(category), amount, int(member) if member.isdecimal() else None, named))
     return fill_open_part(found, amount_minor)
 
 

@@ -235,7 +235,7 @@ def change_many(account_id: int) -> Response:
     days = form.get("days", "").strip().replace("−", "-")
     asked = ManyChange(
         form.get("what", ""), parse_optional_id(form, "category_id"), form.get("words", ""), parse_optional_id(form, "member_id"),
-        int(days) if days.lstrip("+-").isdigit() else 0,
+        int(days) if days.lstrip("+-").isdecimal() else 0,
     )  # fmt: skip
     done = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
     tell(done.sentence, done)

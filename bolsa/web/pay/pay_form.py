@@ -144,7 +144,7 @@ def _parse(form: MultiDict, rows: list[Row], series: Series) -> tuple[int | None
         fixed, percent = parse_amount_or_percent(row["amount"], series.currency)
         start, _ = parse_amount_or_percent(row["start"], series.currency)
         account_id, category_id = parse_to(row["to"])
-        id_ = int(row["id"]) if row["id"].isdigit() and len(row["id"]) < 19 else 0
+        id_ = int(row["id"]) if row["id"].isdecimal() and len(row["id"]) < 19 else 0
         typed.append(TypedLine(row["kind"], row["name"], fixed, percent, account_id, category_id, start or 0, id_))
     return parse_optional_id(form, "member_id"), parse_day(form, "kept_from", g.by.today), typed
 
@@ -157,7 +157,7 @@ def _page(series: Series, pay: Pay | None, rows: list[Row], form: MultiDict, err
         rows=[*rows, *({} for _ in range(BLANK_ROWS))],
         members=sessions.list_members(g.db),
         kinds=KIND_WORDS,
-        choices=to_choices(series.account_id),
+        choices=to_choices(series),
         typed=form,
         error=error,
         in_words=in_words,

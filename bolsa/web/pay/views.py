@@ -1,5 +1,6 @@
 """A payday and its payslip: what differs, what explains it, confirmed into one entry. Story: tests/stories/test_pay.py."""
 
+import re
 from dataclasses import dataclass
 from datetime import date
 
@@ -8,6 +9,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.amounts import parse_amount
+from bolsa.core.due.dues import Series
 from bolsa.core.pay.payday import Pay
 from bolsa.core.pay.payslip import AFTER, EARNED, KINDS, PayLine, income_category
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound
@@ -99,16 +101,16 @@ def _choose(pay: Pay, day: date | None) -> PaydayState:
 
 def _parse(form: MultiDict, pay: Pay, chosen: PaydayState) -> Typed:
     """The amounts of a payslip's form. A percentage that was left as it was shown is reckoned anew; `use` sets one line."""
-    currency, mark = g.household.home_currency, g.reader.decimal_mark
+    currency = paydays.currency_of(g.db, pay)
     amounts: dict[int, int] = {}
     for line in pay.lines:
         text, was = form.get(f"line-{line.id}", "").strip(), form.get(f"was-{line.id}", "")
         if f"line-{line.id}" in form and not (line.percent is not None and text == was and text):
-            amounts[line.id] = parse_amount(text or "0", currency, decimal_mark=mark, field=f"line-{line.id}")
-    extra = _parse_extra(form, currency, mark)
+            amounts[line.id] = parse_amount(text or "0", currency, decimal_mark=g.reader.decimal_mark, field=f"line-{line.id}")
+    extra = _parse_extra(form, currency)
     use = form.get("use", "")
     which, _, minor = use.partition(":")
-    if use and which.isdigit() and minor.lstrip("-").isdigit() and int(which) in {line.id for line in pay.lines}:
+    if which in {str(line.id) for line in pay.lines} and re.fullmatch(r"-?[0-9]{1,15}", minor):
         amounts[int(which)] = int(minor)
     view = paydays.pay_view(g.db, g.by, pay, chosen, amounts, Typed({}, extra).extra_line)
     if use == "rest" and view.difference_minor:
@@ -122,7 +124,7 @@ def _shown(view: PayView) -> dict[int, int]:
     return {line.id: amount for line, amount in view.slip.items if line.id != NEW_ID}
 
 
-def _parse_extra(form: MultiDict, currency: str, mark: str) -> TypedLine | None:
+def _parse_extra(form: MultiDict, currency: str) -> TypedLine | None:
     name, text = form.get("new-name", "").strip(), form.get("new-amount", "").strip()
     if not name and not text:
         return None
@@ -130,7 +132,7 @@ def _parse_extra(form: MultiDict, currency: str, mark: str) -> TypedLine | None:
         raise InvalidInput("A line has a name and an amount.", field="new")
     kind = form.get("new-kind", "")
     account_id, category_id = parse_to(form.get("new-to", ""))
-    amount = parse_amount(text, currency, decimal_mark=mark, field="new")
+    amount = parse_amount(text, currency, decimal_mark=g.reader.decimal_mark, field="new")
     return TypedLine(kind if kind in KINDS else AFTER, name, amount, None, account_id, category_id)
 
 
@@ -149,7 +151,7 @@ def _page(pay: Pay, chosen: PaydayState, typed: Typed, form: MultiDict, error: B
         whose=members.get(pay.member_id or 0, ""),
         account_names=known,
         names=categories.names_of(g.db),
-        choices=to_choices(view.series.account_id),
+        choices=to_choices(view.series),
         kinds=KIND_WORDS,
         bar=bar,
         bar_of={part.line_id: part for part in bar},
@@ -163,13 +165,12 @@ def _page(pay: Pay, chosen: PaydayState, typed: Typed, form: MultiDict, error: B
     )  # fmt: skip
 
 
-def to_choices(but_account_id: int) -> list[tuple[str, list[tuple[str, str]]]]:
-    """What a line may go to, by group: accounts in home currency but one, then categories."""
-    home = g.household.home_currency
+def to_choices(series: Series) -> list[tuple[str, list[tuple[str, str]]]]:
+    """What a line of a pay may go to, by group: accounts in its currency, but the one it comes on; then categories."""
     found = [
         (f"a{a.id}", a.name)
         for a in accounts.list_accounts(g.db)
-        if a.id != but_account_id and a.currency == home and a.closed_on is None
+        if a.id != series.account_id and a.currency == series.currency and a.closed_on is None
     ]
     groups = [(group, [(f"c{c.id}", c.name) for c in members]) for group, members in categories.list_by_group(g.db)]
     return [("Accounts", found), *groups]
