@@ -57,6 +57,11 @@ def a_household(path: Path, home: str, foreign: str) -> None:
 
 class FigureWalk(unittest.TestCase):
     def walk(self, path: Path, least: int) -> None:
+        # While one connection stays open, the file's log need not be made anew for each of two thousand requests.
+        with contextlib.closing(files.open_household(path)):
+            self.walk_pages(path, least)
+
+    def walk_pages(self, path: Path, least: int) -> None:
         app = create_app(path, testing=True)
         client, seen = app.test_client(), set()
         for address in dict.fromkeys(sample for area in AREAS for sample in area.samples):
