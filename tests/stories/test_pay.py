@@ -13,7 +13,7 @@ class Payday(Story):
         v = self.visitor
         v.goes_to("/")
         v.goes_by_keys("d")
-        v.page.get_by_role("link", name="Pay", exact=True).click()
+        v.clicks("Pay", role="link", within=".sub")
         self.assertIn("Friday 24 April: the payslip says €1,160.13, the bank brought €1,160.10.", v.headline)
         self.assertIn("0.03 less than told", v.text)
         self.assertIn("23.72 from pay a payday reaches it exactly, 23.86 on the last", v.text)
@@ -35,8 +35,7 @@ class Payday(Story):
         v.presses("Escape")
         v.page.get_by_role("link", name="Its entry").click()
         self.assertIn("This entry is the payday of 24 April 2026", v.text)
-        v.page.get_by_role("link", name="See the payslip").click()
-        v.presses("Escape")
+        v.clicks("See the payslip", role="link")
         v.clicks("Take it back")
         expect(v.page.locator("h1")).to_contain_text("the payslip says €1,160.13, the bank brought €1,160.10.")
         v.page.locator("[role=status]").get_by_role("button", name="Undo").click()

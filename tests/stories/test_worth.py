@@ -13,6 +13,7 @@ class Worth(Story):
         v = self.visitor
         v.goes_to("/")
         v.goes_by_keys("w")
+        v.settles()
         before = self.net()
         hole = v.page.locator("li", has_text="Barge loan never heard of two payments")
         expect(hole).to_contain_text("2 February 2026, 2 March 2026")
@@ -50,12 +51,13 @@ class Worth(Story):
         v = self.visitor
         v.goes_to("/worth")
         v.page.get_by_role("link", name="week", exact=True).click()
+        v.settles()
         picture = v.page.locator("[data-picture]")
         picture.focus()
         v.presses("Home")
         expect(picture.locator(".readout")).to_contain_text("2025")
         v.page.get_by_role("link", name="year", exact=True).click()
-        v.presses("Escape")
+        v.settles()
         self.assertIn("year", v.page.url)
         self.assertIn("2023", v.page.locator("[data-picture] table").text_content())
         v.goes_to("/worth?every=fortnight")

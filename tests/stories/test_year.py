@@ -9,7 +9,7 @@ class TheYear(Story):
     def test_a_year_is_laid_out_from_usual_amounts_with_a_half_yearly_bill(self):
         v = self.visitor
         v.goes_to("/budget")
-        v.page.get_by_role("link", name="Lay out the year").click()
+        v.clicks("Lay out the year", role="link")
         before = v.headline
         self.assertIn("Port Halden Ferry Company comes three times in", v.text)
         v.presses("a")
