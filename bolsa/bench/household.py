@@ -51,12 +51,25 @@ def build(db: sqlite3.Connection, size: int) -> By:
             past.record_history(db, written)
             written = []
     past.record_history(db, written)
-    for n in range(SERIES):
-        rhythm = Rhythm("FREQ=MONTHLY", date(2026, 1, n % 28 + 1))
-        keeping.add_series(db, by, TypedSeries(f"Payee {n}", account_ids[0], rhythm, -5_000))
+    _keep_series(db, by, account_ids[0], category_ids)
     _keep_pay(db, by, account_ids[0])
     past.record_plan(db, [(c, Month.of(FIRST), 10_000) for c in category_ids], _placings(category_ids))
     return by
+
+
+def _keep_series(db: sqlite3.Connection, by: By, account_id: int, category_ids: list[int]) -> None:
+    """Bills that came every month of the five years, and are kept."""
+    came = []
+    for n in range(SERIES):
+        rhythm = Rhythm("FREQ=MONTHLY", FIRST.replace(day=n % 28 + 1))
+        keeping.add_series(db, by, TypedSeries(f"Bill {n}", account_id, rhythm, -5_000, category_id=category_ids[n]))
+        for day in rhythm.days(FIRST, LAST):
+            lines = (
+                Line(-5_000, "EUR", account_id=account_id, day=day, state="cleared"),
+                Line(5_000, "EUR", category_id=category_ids[n], day=day),
+            )
+            came.append(Entry(day, f"Bill {n}", lines))
+    past.record_history(db, came)
 
 
 def _keep_pay(db: sqlite3.Connection, by: By, account_id: int) -> None:

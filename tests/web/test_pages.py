@@ -8,13 +8,17 @@ from contextlib import closing, redirect_stderr, redirect_stdout
 from datetime import date
 from pathlib import Path
 
+from flask import url_for
+
 from bolsa import cli
+from bolsa.core.months import Month
 from bolsa.errors import NotAllowed
 from bolsa.services.accounts import accounts
 from bolsa.services.house import files
 from bolsa.services.house.exports import safe_cell
 from bolsa.web.app import create_app
 from bolsa.web.serving import require_loopback
+from bolsa.web.working.views import slip_address
 from tests.formats.test_ofx import ofx
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import HouseholdCase
@@ -58,6 +62,16 @@ class EveryPage(PagesCase):
                 if reply.mimetype == "text/html":
                     self.assertNotRegex(reply.text, r"<script(?! src)|\sstyle=|\son\w+=")
         self.assertEqual(self.rows(), before)
+
+    def test_the_address_of_a_slip_is_that_of_its_page(self):
+        keys = ("all", 7, "7.150", "2026-05-14@own1.A%2FB@class.Éte %", "1..2:market", "b?c#d&e=f+g")
+        for chosen in ("", "?month=2026-03"):
+            with self.app.test_request_context(f"/budget{chosen}"):
+                self.app.preprocess_request()
+                for key in keys:
+                    for month in ({}, {"month": Month(2026, 4)}):
+                        expected = url_for("working.slip", kind="left", key=key, **month)
+                        self.assertEqual(slip_address("left", key, **month), expected)
 
     def test_every_change_needs_its_token(self):
         before = self.rows()
