@@ -156,6 +156,15 @@ class Paydays(PayCase):
         self.assertEqual(entries.get_entry(self.db, entry_id).account_lines[0].state, "cleared")
         self.assertEqual(self.view(MAY_8).chosen.state, "confirmed")
 
+    def test_taken_back_before_it_came_nothing_is_left_of_it(self):
+        before = self.balance(), self.balance(self.health)
+        self.confirm(MAY_22, tax=41_230)
+        back = keeping.take_back(self.db, BY, self.pay, MAY_22)
+        self.assertEqual((self.balance(), self.balance(self.health)), before)
+        self.assertEqual(self.view(MAY_22).chosen.state, "awaited")
+        changes.undo_step(self.db, BY, back.step)
+        self.assertEqual(self.view(MAY_22).chosen.state, "confirmed")
+
     def test_a_batch_taken_out_and_brought_in_again_doubles_nothing(self):
         batch = self.bring("1160.13")
         self.confirm(tax=41_230)

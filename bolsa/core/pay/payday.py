@@ -31,13 +31,15 @@ class Told:
 
 @dataclass(frozen=True)
 class Payday:
-    """A payday that was confirmed by an entry. `day` is the one of the rhythm."""
+    """A payday that was confirmed by an entry. `day` is the one of the rhythm; `is_made` says that the entry was made by
+    confirming, because the books had no deposit yet."""
 
     id: int
     pay_id: int
     day: date
     entry_id: int
     told: tuple[Told, ...]
+    is_made: bool = False
 
     @property
     def by_line(self) -> dict[int, int]:

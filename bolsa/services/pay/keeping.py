@@ -188,7 +188,7 @@ def confirm(
         entry = _deposit_entry(db, series, slip, day, state.deposit.entry_id if state.deposit else None)
         told = {one.pay_line_id: one.line_id for one in state.payday.told} if state.payday else {}
         done.sentence = f"Confirmed the pay of {series.payee} of {day}"
-        done.made = _write(db, pay, series, slip, day, entry, told)
+        done.made = _write(db, pay, series, slip, day, entry, told, is_made=state.deposit is None)
     return done
 
 
@@ -216,8 +216,9 @@ def _deposit_entry(db: sqlite3.Connection, series: Series, slip: Payslip, day: d
 
 
 def _write(
-    db: sqlite3.Connection, pay: Pay, series: Series, slip: Payslip, day: date, entry: StoredEntry, told: Mapping[int, int]
-) -> int:
+    db: sqlite3.Connection, pay: Pay, series: Series, slip: Payslip, day: date, entry: StoredEntry, told: Mapping[int, int], *,
+    is_made: bool,
+) -> int:  # fmt: skip
     """Writes the payday's lines into the entry of its deposit; gives its id."""
     by_id = {line.stored_id: line for line in entry.lines}
     kept = {pay_line_id: by_id[line_id] for pay_line_id, line_id in told.items() if line_id in by_id}
@@ -246,7 +247,7 @@ def _write(
     new_ids = iter(sorted(line.stored_id for line in entries.get_entry(db, entry.id).lines if line.id not in were_there))
     ids = [line.id or next(new_ids) for _, line in lines]
     pairs = [(item.id, id_) for (item, _), id_ in zip(lines, ids, strict=True) if item is not None]
-    pays.put_payday(db, pay.id, day, entry.id, pairs)
+    pays.put_payday(db, pay.id, day, entry.id, pairs, is_made=is_made)
     return entry.id
 
 
@@ -264,6 +265,7 @@ def _claim(db: sqlite3.Connection, account_id: int, amount_minor: int, day: date
 
 def take_back(db: sqlite3.Connection, by: By, pay_id: int, day: date) -> Done:
     """Makes a confirmed payday's entry a plain deposit again; what its bank sent to other accounts becomes entries of their own.
+    An entry that was made by confirming, and that no bank knows of, goes.
 
     Raises: Conflict if the payday is not confirmed.
     """
@@ -280,11 +282,14 @@ def take_back(db: sqlite3.Connection, by: By, pay_id: int, day: date) -> Done:
         for line in entry.account_lines:
             if line.id in told and (line.bank_ref or line.raw_text or line.state == "reconciled"):
                 _let_go(db, entry, line)
+        done.sentence = f"Took back the pay of {series.payee} of {day}"
+        if payday.is_made and deposit.state == "pending" and not deposit.bank_ref and not deposit.raw_text:
+            entries.remove_entry(db, entry.id)
+            return done
         plain = Line(
             -deposit.amount_minor, deposit.currency, None, income_category(pay.lines), deposit.day, member_id=pay.member_id
         )
         entries.change_entry(db, replace(entry, lines=(deposit, plain)))
-        done.sentence = f"Took back the pay of {series.payee} of {day}"
     return done
 
 

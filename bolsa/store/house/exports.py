@@ -28,7 +28,7 @@ TABLES = (
     ("due_marks", "SELECT series_id, kind, day, line_id FROM due_mark ORDER BY id"),
     ("pays", "SELECT p.id, p.series_id, m.name AS member, p.kept_from FROM pay p LEFT JOIN member m ON m.id = p.member_id ORDER BY p.id"),
     ("pay_lines", "SELECT l.id, l.pay_id, l.position, l.kind, l.name, a.currency, l.amount_minor, l.percent, l.account_id, l.category_id, l.start_minor, l.is_usual FROM pay_line l JOIN pay p ON p.id = l.pay_id JOIN series s ON s.id = p.series_id JOIN account a ON a.id = s.account_id ORDER BY l.pay_id, l.position"),
-    ("paydays", "SELECT id, pay_id, day, entry_id FROM payday ORDER BY id"),
+    ("paydays", "SELECT id, pay_id, day, entry_id, is_made FROM payday ORDER BY id"),
     ("payday_lines", "SELECT payday_id, line_id, pay_line_id FROM payday_line ORDER BY id"),
     ("saved_filters", "SELECT name, address FROM saved_filter ORDER BY name"),
 )  # fmt: skip

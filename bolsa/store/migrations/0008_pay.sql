@@ -30,6 +30,7 @@ CREATE TABLE payday (                        -- one that was confirmed
     pay_id   INTEGER NOT NULL REFERENCES pay (id),
     day      TEXT NOT NULL,                  -- of the series' rhythm
     entry_id INTEGER NOT NULL UNIQUE REFERENCES entry (id) ON DELETE CASCADE,
+    is_made  INTEGER NOT NULL CHECK (is_made IN (0, 1)),  -- the entry was made by confirming: the books had no deposit yet
     UNIQUE (pay_id, day)
 ) STRICT;
 

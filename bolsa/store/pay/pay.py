@@ -90,7 +90,7 @@ def is_line_told(db: sqlite3.Connection, line_id: int) -> bool:
     return bool(db.execute("SELECT 1 FROM payday_line WHERE pay_line_id = :id LIMIT 1", {"id": line_id}).fetchone())
 
 
-LIST_PAYDAYS = "SELECT id, pay_id, day, entry_id FROM payday WHERE pay_id = :id ORDER BY day"
+LIST_PAYDAYS = "SELECT id, pay_id, day, entry_id, is_made FROM payday WHERE pay_id = :id ORDER BY day"
 LIST_TOLD = """
     SELECT x.payday_id, x.pay_line_id, x.line_id, l.entry_id, l.day,
            iif(p.kind = 'earned', -1, 1) * l.amount_minor AS amount_minor
@@ -105,20 +105,29 @@ def list_paydays(db: sqlite3.Connection, pay_id: int) -> list[Payday]:
         one = Told(row["pay_line_id"], row["line_id"], row["entry_id"], date.fromisoformat(row["day"]), row["amount_minor"])
         told.setdefault(row["payday_id"], []).append(one)
     return [
-        Payday(row["id"], row["pay_id"], date.fromisoformat(row["day"]), row["entry_id"], tuple(told.get(row["id"], ())))
+        Payday(
+            row["id"],
+            row["pay_id"],
+            date.fromisoformat(row["day"]),
+            row["entry_id"],
+            tuple(told.get(row["id"], ())),
+            bool(row["is_made"]),
+        )
         for row in db.execute(LIST_PAYDAYS, {"id": pay_id})
     ]
 
 
 PUT_PAYDAY = """
-    INSERT INTO payday (pay_id, day, entry_id) VALUES (:pay, :day, :entry)
+    INSERT INTO payday (pay_id, day, entry_id, is_made) VALUES (:pay, :day, :entry, :made)
     ON CONFLICT (pay_id, day) DO UPDATE SET entry_id = excluded.entry_id RETURNING id"""
 
 
-def put_payday(db: sqlite3.Connection, pay_id: int, day: date, entry_id: int, lines: Sequence[tuple[int, int]]) -> int:
+def put_payday(
+    db: sqlite3.Connection, pay_id: int, day: date, entry_id: int, lines: Sequence[tuple[int, int]], *, is_made: bool
+) -> int:
     """Notes a payday as confirmed by an entry: which line (second) of it is which of the payslip (first). What was noted of the
-    payday before is forgotten."""
-    values = {"pay": pay_id, "day": day.isoformat(), "entry": entry_id}
+    payday's lines before is forgotten; whether its entry was made stays as it was first."""
+    values = {"pay": pay_id, "day": day.isoformat(), "entry": entry_id, "made": int(is_made)}
     row = db.execute(PUT_PAYDAY, values).fetchone()
     payday_id: int = row["id"]
     db.execute("DELETE FROM payday_line WHERE payday_id = :id", {"id": payday_id})
