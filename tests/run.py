@@ -67,7 +67,8 @@ def main(arguments: list[str]) -> int:
     classes = list_classes([f for f in FOLDERS if (not wanted or f in wanted) and f not in left_out])
     waiting = Counter(module for module, _ in classes)
     done: dict[str, list[Outcome]] = defaultdict(list)
-    with concurrent.futures.ProcessPoolExecutor(os.cpu_count() or 2) as pool:
+    # A story waits for its browser half of the time: one more than there are cores keeps them busy.
+    with concurrent.futures.ProcessPoolExecutor((os.cpu_count() or 2) + 1) as pool:
         for running in concurrent.futures.as_completed([pool.submit(run_class, *one) for one in classes]):
             outcome = running.result()
             done[outcome.module].append(outcome)
