@@ -7,7 +7,7 @@ from datetime import date, timedelta
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month, months_between
-from bolsa.core.pay.payslip import reckon
+from bolsa.core.pay.payslip import PayLine, reckon
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.clock import By
@@ -17,7 +17,6 @@ from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.pay import keeping as paying
 from bolsa.services.pay import paydays
-from bolsa.services.pay.keeping import TypedLine
 from bolsa.services.sorting import categories
 
 FIRST, LAST = date(2021, 6, 1), date(2026, 5, 31)
@@ -77,8 +76,9 @@ def _keep_pay(db: sqlite3.Connection, by: By, account_id: int) -> None:
     start = date(2026, 1, 9)
     income = categories.add_category(db, by, "Income", "Pay", "income").made
     typed = TypedSeries("Employer", account_id, Rhythm("FREQ=WEEKLY;INTERVAL=2", start), 100_000, category_id=income)
-    lines = [TypedLine("earned", "Base", 200_000, category_id=income), *(TypedLine("tax", f"Tax {n}", 10_000) for n in range(7))]
-    pay_id = paying.keep_pay(db, by, keeping.add_series(db, by, typed).made, 1, start, lines).made
+    base = PayLine(0, "earned", "Base", 200_000, category_id=income)
+    taxes = [PayLine(0, "tax", f"Tax {n}", 10_000) for n in range(7)]
+    pay_id = paying.keep_pay(db, by, keeping.add_series(db, by, typed).made, 1, start, [base, *taxes]).made
     usual = reckon(paydays.get_pay(db, pay_id).lines).by_line
     for n in range(10):
         paying.confirm(db, by, pay_id, start + timedelta(days=14 * n), usual)

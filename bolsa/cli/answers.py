@@ -7,8 +7,7 @@ from dataclasses import replace
 
 from bolsa.cli.common import Commands, a_day, household, show
 from bolsa.core.answers.cut import DIMENSIONS, MEASURES, Condition, Cut, Part
-from bolsa.core.answers.questions import mean_of, median_of
-from bolsa.core.money import decimal_text
+from bolsa.core.money import decimal_text, mean_of, median_of
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.answers import answers

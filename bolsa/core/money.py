@@ -1,5 +1,6 @@
 """Money as whole minor units, and the one table of digits per currency (ISO 4217, 2024 edition)."""
 
+from collections.abc import Sequence
 from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
 
@@ -73,6 +74,32 @@ def split_minor(total_minor: int, weights: list[int]) -> list[int]:
     for i in by_remainder[: total_minor - sum(parts)]:
         parts[i] += 1
     return parts
+
+
+def mean_of(amounts: Sequence[int]) -> int:
+    """The mean in minor units, 0 of none. Rounding: half away from zero, once.
+
+    >>> mean_of([1, 2]), mean_of([-1, -2]), mean_of([])
+    (2, -2, 0)
+    """
+    if not amounts:
+        return 0
+    total, count = sum(amounts), len(amounts)
+    magnitude = (2 * abs(total) + count) // (2 * count)
+    return magnitude if total >= 0 else -magnitude
+
+
+def median_of(amounts: Sequence[int]) -> int:
+    """The middle amount, of an even number the mean of the two in the middle, 0 of none.
+
+    >>> median_of([500, 100, 120]), median_of([100, 121])
+    (120, 111)
+    """
+    if not amounts:
+        return 0
+    ordered = sorted(amounts)
+    half = len(ordered) // 2
+    return ordered[half] if len(ordered) % 2 else mean_of(ordered[half - 1 : half + 1])
 
 
 def convert_minor(amount_minor: int, rate_e8: int, from_currency: str, to_currency: str) -> int:

@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from bolsa.errors import InvalidInput
 
+FIRST_YEAR, LAST_YEAR = 1900, 2200  # what a person may mean; further out the calendar of the machine ends
 _TEXT = re.compile(r"(\d{4})-(\d{2})")
 
 
@@ -69,7 +70,7 @@ class Month(int):
 @lru_cache(4_000)  # a page reads the same few months from thousands of rows
 def _parsed(text: str) -> Month:
     match = _TEXT.fullmatch(text)
-    if not match or not 1 <= int(match[2]) <= 12 or int(match[1]) < 1900:
+    if not match or not 1 <= int(match[2]) <= 12 or not FIRST_YEAR <= int(match[1]) <= LAST_YEAR:
         raise InvalidInput(f"“{text[:20]}” is not a month. Write it like “2026-05”.", field="month")
     return Month(int(match[1]), int(match[2]))
 

@@ -12,7 +12,7 @@ from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.months import Month, months_between
-from bolsa.core.pay.payslip import reckon
+from bolsa.core.pay.payslip import PayLine, reckon
 from bolsa.core.units import Percent
 from bolsa.demo import people
 from bolsa.demo.banks import INSTITUTIONS, STANDING_TOKENS, bank_refs, far_raw
@@ -27,7 +27,6 @@ from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
 from bolsa.services.pay import keeping, paydays
-from bolsa.services.pay.keeping import TypedLine
 from bolsa.services.sorting import categories
 from bolsa.services.worth import worth
 from bolsa.stand_ins.market.state import Market
@@ -313,8 +312,8 @@ def _keep_pay(db: sqlite3.Connection, names: Names) -> None:
     by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:12:00Z", 1)
     series = next(one for one in paydays.list_without_pay(db) if one.payee == people.PAY_FROM)
     lines = [
-        TypedLine(
-            kind, name, _minor(usual) if usual and "%" not in usual else None,
+        PayLine(
+            0, kind, name, _minor(usual) if usual and "%" not in usual else None,
             Percent(Decimal(usual.rstrip(" %"))) if "%" in usual else None, names.accounts.get(to), names.categories.get(to),
             _minor(start),
         )

@@ -23,6 +23,7 @@ LIMITS = {
     "amounts": {"_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
     "bringing.matching": {"DAYS_APART": 4, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60},
     "bringing.pending": {"DAYS_TO_BOOK": 10, "SURELY_ALIKE": 85},
+    "answers.cut": {"MOST_MONTHS": 1200},
     "budget.month": {"MOST_AHEAD": 24, "ONCE": 0, "MOST_EVERY": 120},
     "budget.year": {"MONTHS": 12, "MOST_FULL": 12},
     "checking.suspects": {

@@ -1,11 +1,15 @@
 """Money split and converted: identities, and nothing lost."""
 
+import statistics
 import unittest
+from fractions import Fraction
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.money import convert_minor, split_minor
+from bolsa.core.money import convert_minor, mean_of, median_of, split_minor
+
+AMOUNTS = st.lists(st.integers(-(10**12), 10**12), min_size=1, max_size=40)
 
 
 class Splitting(unittest.TestCase):
@@ -27,6 +31,22 @@ class Converting(unittest.TestCase):
     @given(st.integers(-(10**9), 10**9), st.integers(1, 10**10))
     def test_conversion_is_within_half_a_unit(self, amount, rate):
         self.assertLessEqual(abs(convert_minor(amount, rate, "SEK", "EUR") * 10**8 - amount * rate), 10**8 // 2)
+
+
+class Means(unittest.TestCase):
+    @given(AMOUNTS)
+    def test_a_mean_is_within_half_a_unit_and_mirrors_for_the_opposite(self, amounts):
+        self.assertLessEqual(abs(Fraction(sum(amounts), len(amounts)) - mean_of(amounts)), Fraction(1, 2))
+        self.assertEqual(mean_of([-a for a in amounts]), -mean_of(amounts))
+
+    @given(AMOUNTS)
+    def test_the_median_is_that_of_the_textbook(self, amounts):
+        self.assertLessEqual(abs(Fraction(statistics.median(map(Fraction, amounts))) - median_of(amounts)), Fraction(1, 2))
+
+    def test_one_off_moves_the_mean_and_not_the_median(self):
+        months = [100, 110, 90, 105, 9_000]
+        self.assertEqual((mean_of(months), median_of(months)), (1_881, 105))
+        self.assertEqual((mean_of([]), median_of([])), (0, 0))
 
 
 if __name__ == "__main__":

@@ -77,6 +77,7 @@ class Answers(HouseholdCase):
                     for by in (*DIMENSIONS, ""):
                         found = answers.answer(self.db, cut, by)
                         self.assertEqual(found.total_minor, whole, (str(cut), by))
+                        self.assertEqual(answers.answer(self.db, cut, by, by_month=False).total_minor, whole, (str(cut), by))
                         for named in found.parts[:3] if by else ():
                             own = sum(one.amount_minor for one in answers.list_entries(self.db, found.cut_of(named)))
                             self.assertEqual(named.amount_minor, own, (str(cut), by, named.name))
@@ -117,6 +118,47 @@ class Answers(HouseholdCase):
         self.assertEqual([(name, one.made_minor) for name, one in change.parts], [("Groceries", 4_000), ("Clothes", -3_000)])
         slip = workings.made(self.db, BY, f"{after}@{before}", MAY)
         self.assertEqual((slip.figure.minor, slip.adds_up), (1_000, True))
+
+    def test_the_reason_goes_the_way_of_the_whole_and_its_largest_entry_is_the_largest(self):
+        for day, amount, name in ((5, 90_000, "Groceries"), (6, 2_000, "Clothes")):
+            self.spends(amount, name, date(2026, 3, day))
+        for day, amount, name in (
+            (5, 20_000, "Groceries"),
+            (6, 60_000, "Clothes"),
+            (9, 30_000, "Clothes"),
+            (10, 12_000, "Holidays"),
+        ):
+            self.spends(amount, name, date(2026, 4, day))
+        march, april = over("spent", date(2026, 3, 1), date(2026, 3, 31)), over("spent", date(2026, 4, 1), date(2026, 4, 30))
+        change = answers.what_changed(self.db, march, april, "category")
+        self.assertEqual((change.made_minor, change.parts[0][0], change.reason), (30_000, "Clothes", "Clothes"))
+        self.assertEqual(answers.what_changed(self.db, april, march, "category").reason, "Clothes")
+        self.spends(50_000, "Groceries", date(2026, 3, 20))
+        change = answers.what_changed(self.db, march, april, "category")
+        self.assertEqual((change.made_minor, change.reason), (-20_000, "Groceries"))
+        self.assertEqual(answers.find_largest(self.db, april).amount_minor, 60_000)
+        self.assertIsNone(answers.find_largest(self.db, over("spent", TODAY, TODAY)))
+
+    def test_what_grew_is_of_the_whole_and_its_slips_add_up(self):
+        for month, amount in ((1, 100), (2, 101), (3, 300), (4, 302)):
+            self.spends(amount, day=date(2026, month, 1))
+            self.spends(amount + 1, "Clothes", date(2026, month, 1))
+        growth = answers.what_grew(self.db, BY, over(), "category")
+        # Halves of 2.01 and 6.02 a month; the parts alone are 1.01, 1.02 and 3.01, 3.02.
+        self.assertEqual((growth.whole.before_minor, growth.whole.after_minor), (202, 603))
+        self.assertEqual((growth.whole.made_minor, growth.rounding_minor), (401, 1))
+        slip = workings.grew(self.db, BY, f"{over()}@2026-01..2026-02@2026-03..2026-04", MAY)
+        self.assertEqual((slip.figure.minor, slip.adds_up), (401, True))
+        mean = workings.mean(self.db, BY, str(slip.parts[0].ref[1]), MAY)
+        self.assertEqual(mean.figure.minor, 603)
+
+    def test_the_month_in_the_middle_or_half_of_the_two_there(self):
+        for month, amount in ((1, 100), (2, 900), (3, 205)):
+            self.spends(amount, day=date(2026, month, 1))
+        odd = workings.median(self.db, BY, f"{over()}@2026-01..2026-03", MAY)
+        self.assertEqual((odd.figure.minor, [part.label for part in odd.parts]), (205, ["In 2026-03"]))
+        even = workings.median(self.db, BY, f"{over()}@2026-01,2026-03", MAY)
+        self.assertEqual((even.figure.minor, len(even.parts), even.adds_up), (153, 3, True))
 
     def test_a_long_slip_ends_in_a_part_that_opens_to_the_rest(self):
         for i in range(155):

@@ -63,6 +63,9 @@ class Payday(Story):
         v.page.get_by_role("link", name="10 April 2026").click()
         self.assertIn("of Friday 10 April: confirmed, €1,160.13 net.", v.headline)
         self.assertNotIn("Not told by the payslip", v.text)
+        v.goes_to("/pay/1?month=2026-04")  # the month that is chosen chooses the payday
+        self.assertIn("24 April", v.headline)
+        v.page.go_back()
         v.page.go_back()
         self.assertIn("24 April", v.headline)
         v.problems.clear()

@@ -8,11 +8,13 @@ from datetime import date
 from flask import Flask, g
 from werkzeug.datastructures import MultiDict
 
+from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month
 from bolsa.core.reader import USUAL
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.budget import budgeting
+from bolsa.services.house import past
 from bolsa.web import filters, forms
 from bolsa.web.budget.track import draw_track
 from tests.services.household import BY, TODAY
@@ -101,7 +103,19 @@ class Pay(FormsCase):
         for form in ({"use": "²:5"}, {"use": "1:99999999999999999999"}, {"seen": "²"}):
             self.assertLess(self.post("/pay/1/2026-05-15", form).status_code, 500)
         self.assertEqual(self.client.get("/pay/1?day=soon").status_code, 404)
-        self.assertIn("1 paydays of it are confirmed", self.words(self.post("/pay/1/lines", {"act": "forget"})))
+        self.assertIn("A payday of it is confirmed", self.words(self.post("/pay/1/lines", {"act": "forget"})))
+
+
+class Answers(FormsCase):
+    def test_of_more_parts_than_are_listed_the_rest_stands_in_one_row(self):
+        typed = [Entry(date(2026, 4, 2), f"Shop {n}", (Line(-100 - n, "EUR", self.current, day=date(2026, 4, 2)),
+                 Line(100 + n, "EUR", None, self.category("Groceries"), date(2026, 4, 2)))) for n in range(310)]  # fmt: skip
+        past.record_history(self.db, typed)
+        for address, rest in (("/answers/where?by=payee&from=2026-04-01&to=2026-04-30", 10), ("/answers/normal?by=payee", 10)):
+            words = self.words(self.client.get(address))
+            self.assertIn(f"and {rest} more", words)
+            self.assertIn("Shop 309", words)
+            self.assertNotIn("Shop 3 ", words)
 
 
 class Entries(FormsCase):

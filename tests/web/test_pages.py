@@ -63,6 +63,23 @@ class EveryPage(PagesCase):
                     self.assertNotRegex(reply.text, r"<script(?! src)|\sstyle=|\son\w+=")
         self.assertEqual(self.rows(), before)
 
+    def test_days_and_months_nobody_means_are_answered_in_words(self):
+        far, long = "from=9999-01-01&to=9999-12-31", "from=0001-01-01&to=9999-12-31"
+        questions, pages = (
+            ("where", "normal", "changed", "grew", "tags", "flow"),
+            ("/", "/books", "/budget", "/due", "/worth", "/answers"),
+        )
+        asked = [f"/answers/{question}?{days}" for question in questions for days in (far, long)]
+        asked += [f"{page}?month={month}" for page in pages for month in ("0001-01", "1899-12", "2201-01", "9999-12")]
+        asked += ["/budget/year?first=9999-12", "/working/answer/spent~0001-01-01~9999-12-31", "/working/year-left/9999-12.11"]
+        for address in asked:
+            with self.subTest(address), closing(self.client.get(address)) as reply:
+                self.assertIn(reply.status_code, (400, 404))
+        for address in (*pages, "/budget/year", "/answers/changed"):
+            for month in ("1900-01", "2200-12"):
+                with self.subTest(address, month=month), closing(self.client.get(f"{address}?month={month}")) as reply:
+                    self.assertEqual(reply.status_code, 200)
+
     def test_the_address_of_a_slip_is_that_of_its_page(self):
         keys = ("all", 7, "7.150", "2026-05-14@own1.A%2FB@class.Éte %", "1..2:market", "b?c#d&e=f+g")
         for chosen in ("", "?month=2026-03"):

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import NamedTuple
 
-from bolsa.core.months import Month, months_between
+from bolsa.core.months import FIRST_YEAR, LAST_YEAR, Month, months_between
 from bolsa.core.units import Money
 from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.errors import InvalidInput
@@ -20,6 +20,7 @@ from bolsa.errors import InvalidInput
 MEASURES = ("spent", "received")
 DIMENSIONS = ("group", "category", "payee", "tags", "member", "account")
 CONDITIONS = (*DIMENSIONS, "tag")  # "tags" is a line's exact set of tags, "tag" one of those it carries
+MOST_MONTHS = 1200
 NOBODY = "0"  # the part of lines that have no such thing
 _CONDITION = re.compile(r"(-?)([a-z]+)\.(\d{1,18}(?:\+\d{1,18})*)")
 
@@ -59,14 +60,24 @@ class Cut:
     @classmethod
     def parse(cls, text: str) -> "Cut":
         """The cut written as "spent~2026-01-01~2026-01-31~category.7". Raises: InvalidInput."""
-        measure, first, last, *conditions = [*text.split("~"), "", ""][: max(3, text.count("~") + 1)]
         try:
+            measure, first, last, *conditions = text.split("~")
             days = date.fromisoformat(first), date.fromisoformat(last)
         except ValueError as error:
             raise InvalidInput("A question is about days from one to another.") from error
-        if measure not in MEASURES or days[0] > days[1]:
+        return cls(measure, *days, tuple(Condition.parse(one) for one in conditions)).checked()
+
+    def checked(self) -> "Cut":
+        """The cut, if it can be asked. Raises: InvalidInput naming the field."""
+        if self.measure not in MEASURES:
             raise InvalidInput("There is no such question.")
-        return cls(measure, *days, tuple(Condition.parse(one) for one in conditions))
+        if self.first > self.last:
+            raise InvalidInput("The first day is after the last.", field="from")
+        if self.first.year < FIRST_YEAR or self.last.year > LAST_YEAR or len(self.months) > MOST_MONTHS:
+            raise InvalidInput(
+                f"A question is about {MOST_MONTHS // 12} years at most, between {FIRST_YEAR} and {LAST_YEAR}.", field="from"
+            )
+        return self
 
     def within(self, dimension: str, part: str) -> "Cut":
         """The same cut of one part alone."""

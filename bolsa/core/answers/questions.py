@@ -1,37 +1,12 @@
 """What follows from the parts of a cut: a normal month, what made a difference, what grew."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.answers.cut import Part
+from bolsa.core.money import mean_of
 from bolsa.core.months import Month, add_months
-
-
-def mean_of(amounts: Sequence[int]) -> int:
-    """The mean in minor units, 0 of none. Rounding: half away from zero, once.
-
-    >>> mean_of([1, 2]), mean_of([-1, -2]), mean_of([])
-    (2, -2, 0)
-    """
-    if not amounts:
-        return 0
-    total, count = sum(amounts), len(amounts)
-    magnitude = (2 * abs(total) + count) // (2 * count)
-    return magnitude if total >= 0 else -magnitude
-
-
-def median_of(amounts: Sequence[int]) -> int:
-    """The middle amount, of an even number the mean of the two in the middle, 0 of none.
-
-    >>> median_of([500, 100, 120]), median_of([100, 121])
-    (120, 111)
-    """
-    if not amounts:
-        return 0
-    ordered = sorted(amounts)
-    half = len(ordered) // 2
-    return ordered[half] if len(ordered) % 2 else mean_of(ordered[half - 1 : half + 1])
 
 
 @dataclass(frozen=True)
@@ -82,7 +57,3 @@ def same_days(first: date, last: date, months_before: int) -> tuple[date, date]:
     if last == Month.of(last).last_day:
         return then, (Month.of(last) + -months_before).last_day
     return then, max(then, min(add_months(last, -months_before), first - timedelta(days=1)))
-
-
-def by_key(parts: Sequence[Part]) -> Mapping[str, Part]:
-    return {part.key: part for part in parts}

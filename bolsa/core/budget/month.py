@@ -84,6 +84,11 @@ def expected_by_month(
 
     The latest figure set by hand carries on; one with a rhythm comes every so many months and is nothing between; one that is
     set once counts in its month alone, and the figure before it carries on after it as if it were not there.
+
+    >>> expected_by_month({Month(2026, 6): 600, Month(2026, 7): 0})(Month(2026, 12))
+    (0, Month(2026, 7))
+    >>> expected_by_month({Month(2026, 6): 600}, {Month(2026, 6): 6})(Month(2026, 12))
+    (600, Month(2026, 6))
     """
     every = every or {}
     carrying = sorted(m for m in expected if every.get(m, 1) != ONCE)
@@ -98,19 +103,6 @@ def expected_by_month(
         return (expected[since] if (month - since) % every.get(since, 1) == 0 else 0), since
 
     return figure
-
-
-def expected_in(
-    expected: Mapping[Month, int], month: Month, every: Mapping[Month, int] | None = None
-) -> tuple[int, Month | None]:
-    """The expected amount in a month and the month in which it was set.
-
-    >>> expected_in({Month(2026, 6): 600, Month(2026, 7): 0}, Month(2026, 12))
-    (0, Month(2026, 7))
-    >>> expected_in({Month(2026, 6): 600}, Month(2026, 12), {Month(2026, 6): 6})
-    (600, Month(2026, 6))
-    """
-    return expected_by_month(expected, every)(month)
 
 
 def carry(plan: CategoryPlan, left_minor: int) -> int:

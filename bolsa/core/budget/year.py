@@ -10,6 +10,7 @@ from functools import cached_property
 from itertools import accumulate
 
 from bolsa.core.budget.month import CategoryPlan, expected_by_month
+from bolsa.core.money import mean_of
 from bolsa.core.months import Month, months_between
 
 MONTHS = 12
@@ -136,11 +137,9 @@ def _row(plan: CategoryPlan, months: Sequence[Month], present: Month, full: Sequ
 
 
 def usual_amount(amounts: Sequence[int]) -> int:
-    """The mean of what full months came to, not below 0. Rounding: half up to the minor unit, once.
+    """The mean of what full months came to, not below 0.
 
     >>> usual_amount([1000, 1001, 1000]), usual_amount([1, 2]), usual_amount([-500, 100]), usual_amount([])
     (1000, 2, 0, 0)
     """
-    if not amounts:
-        return 0
-    return max(0, (2 * sum(amounts) + len(amounts)) // (2 * len(amounts)))
+    return max(0, mean_of(amounts))

@@ -15,7 +15,7 @@ from statistics import median_low
 from dateutil.rrule import rrulebase, rrulestr
 
 from bolsa.core.ledger.day_words import MONTHS
-from bolsa.core.months import Month
+from bolsa.core.months import FIRST_YEAR, LAST_YEAR, Month
 from bolsa.errors import InvalidInput
 
 MOST_MOVED = 14  # days that a run of weekends and holidays can push a due
@@ -99,8 +99,8 @@ def check_rhythm(rhythm: Rhythm) -> Rhythm:
         raise InvalidInput("In a short month it comes on the last day, or is skipped.", field="short")
     if rhythm.weekend not in WEEKENDS:
         raise InvalidInput("On a weekend it stays, or moves before or after.", field="weekend")
-    if not 1900 <= rhythm.start.year <= 2200:
-        raise InvalidInput("It starts between 1900 and 2200.", field="start")
+    if not FIRST_YEAR <= rhythm.start.year <= LAST_YEAR:
+        raise InvalidInput(f"It starts between {FIRST_YEAR} and {LAST_YEAR}.", field="start")
     _nominal_rules(rhythm, rhythm.start)
     return rhythm
 

@@ -1,7 +1,6 @@
 """A yearly ceiling on what goes to an account, the employer's part counted in: what is used, when it would be passed, what
 reaches it exactly."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import accumulate
@@ -55,8 +54,3 @@ class Ceiling:
             return None
         each, rest = divmod(room, len(self.to_come))
         return each, each + rest
-
-
-def ceilings_near(ceilings: Sequence[Ceiling]) -> list[Ceiling]:
-    """Those that would be passed, the earliest first."""
-    return sorted((one for one in ceilings if one.passed_on), key=lambda one: one.passed_on or date.max)

@@ -19,8 +19,8 @@ MOST_EXPLAINED = 3  # ways to explain a difference that are offered
 @dataclass(frozen=True)
 class PayLine:
     """A line of a pay: a fixed amount, or a percentage of gross. It goes to an account or a category; to neither, it is taken off
-    the income itself. `is_usual` is False for what stood on single payslips, or stands there no more. `start_minor` is what the
-    payslip said of the year before the first payday that is kept."""
+    the income itself. `id` is 0 until it is kept. `is_usual` is False for what stood on single payslips, or stands there no more.
+    `start_minor` is what the payslip said of the year before the first payday that is kept."""
 
     id: int
     kind: str

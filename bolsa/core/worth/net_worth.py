@@ -107,5 +107,5 @@ def facet_of_account(account: Account) -> dict[str, str]:
     """What an account is by itself in the facets everyone has."""
     return {
         "class": class_of(account.kind, account.side), "group": account.group, "kind": account.kind_label,
-        "institution": account.institution or "At home", "currency": account.currency,
+        "institution": account.institution or "At home", "currency": account.currency, "account": account.name,
     }  # fmt: skip

@@ -1,13 +1,14 @@
 """Answering: a cut taken apart by a dimension, with names, in home currency; a normal month, differences, tags, in and out."""
 
-import json
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 
 from bolsa.core.answers.cut import NOBODY, Condition, Cut, CutLine, Part, parts_of, pieces_of, whole_of
-from bolsa.core.answers.questions import Difference, differences, growth, mean_of, median_of
+from bolsa.core.answers.questions import Difference, differences, growth, halves
+from bolsa.core.money import mean_of, median_of
 from bolsa.core.months import Month, full_months
 from bolsa.core.units import Money
 from bolsa.core.worth.rates import rate_on
@@ -44,7 +45,7 @@ class Answer:
     currency: str
     without_rate: tuple[str, ...]
 
-    @property
+    @cached_property
     def whole(self) -> Part:
         return whole_of([named.part for named in self.parts])
 
@@ -72,7 +73,7 @@ def names_of(db: sqlite3.Connection, dimension: str, keys: Sequence[str]) -> dic
     if not dimension:
         return dict.fromkeys(keys, "All")
     ids = {int(id_) for key in keys for id_ in key.split("+") if id_.isdecimal()}
-    known = lines.list_names(db, dimension, json.dumps(sorted(ids)))
+    known = lines.list_names(db, dimension, ids)
     names = {}
     for key in keys:
         if key == NOBODY or not key[:1].isdecimal():
@@ -114,6 +115,11 @@ class Normal:
     def median(self, part: Part) -> int:
         return median_of(part.amounts(self.months))
 
+    @cached_property
+    def ordered(self) -> tuple[Named, ...]:
+        """The parts by their mean, the largest first."""
+        return tuple(sorted(self.answer.parts, key=lambda named: (-self.mean(named.part), named.name)))
+
     @property
     def rounding_minor(self) -> int:
         return self.mean(self.answer.whole) - sum(self.mean(named.part) for named in self.answer.parts)
@@ -149,6 +155,12 @@ class Change:
     def made_minor(self) -> int:
         return self.after.total_minor - self.before.total_minor
 
+    @property
+    def reason(self) -> str:
+        """The part that made most of the difference, in its direction; "" where nothing differs."""
+        same_way = (name for name, one in self.parts if one.made_minor * self.made_minor > 0)
+        return next(same_way, "")
+
 
 def what_changed(db: sqlite3.Connection, before: Cut, after: Cut, dimension: str) -> Change:
     """What made the difference between two periods."""
@@ -161,15 +173,21 @@ def what_changed(db: sqlite3.Connection, before: Cut, after: Cut, dimension: str
 
 @dataclass(frozen=True)
 class Growth:
-    """The parts of a group over time: what each came to a month in the first half of the full months, and in the second."""
+    """The parts of a group over time: what each came to a month in the first half of the full months, and in the second; the
+    whole's own, which a few cents of rounding can part from the parts' sum."""
 
     answer: Answer
     months: tuple[Month, ...]  # those that count
     parts: tuple[tuple[Named, Difference], ...]  # the largest growth first
+    whole: Difference
 
     @property
-    def made_minor(self) -> int:
-        return sum(difference.made_minor for _, difference in self.parts)
+    def halves(self) -> tuple[Sequence[Month], Sequence[Month]]:
+        return halves(self.months)
+
+    @property
+    def rounding_minor(self) -> int:
+        return self.whole.made_minor - sum(difference.made_minor for _, difference in self.parts)
 
 
 def what_grew(db: sqlite3.Connection, by: By, cut: Cut, dimension: str) -> Growth:
@@ -180,7 +198,8 @@ def what_grew(db: sqlite3.Connection, by: By, cut: Cut, dimension: str) -> Growt
     months = tuple(month for month in cut.months if month in full)
     by_key = {named.part.key: named for named in found.parts}
     grown = growth([named.part for named in found.parts], months)
-    return Growth(found, months, tuple((by_key[one.key], one) for one in grown))
+    (whole,) = growth([found.whole], months)
+    return Growth(found, months, tuple((by_key[one.key], one) for one in grown), whole)
 
 
 @dataclass(frozen=True)
@@ -199,7 +218,7 @@ class TagTable:
 def tag_costs(db: sqlite3.Connection, cut: Cut, tag_ids: Sequence[int], dimension: str) -> TagTable:
     """Each tag's lines by a dimension. A line with two of the tags counts in both columns."""
     with reading(db):
-        names = lines.list_names(db, "tag", "[]")
+        names = lines.list_names(db, "tag")
         chosen = [id_ for id_ in tag_ids if id_ in names]
         answers = tuple(answer(db, cut.within("tag", str(id_)), dimension, by_month=False) for id_ in chosen)
     rows: dict[str, tuple[str, list[int]]] = {}
@@ -213,7 +232,7 @@ def tag_costs(db: sqlite3.Connection, cut: Cut, tag_ids: Sequence[int], dimensio
 
 def tags_in_use(db: sqlite3.Connection) -> list[tuple[int, str]]:
     """Every tag, by name."""
-    return sorted(lines.list_names(db, "tag", "[]").items(), key=lambda pair: pair[1].casefold())
+    return sorted(lines.list_names(db, "tag").items(), key=lambda pair: pair[1].casefold())
 
 
 @dataclass(frozen=True)
@@ -255,12 +274,13 @@ class Listed:
     account: str
 
 
-def list_entries(db: sqlite3.Connection, cut: Cut, most: int = -1, offset: int = 0) -> list[Listed]:
-    """The lines of a cut in order of day; those whose currency has no rate are left out, as they are from its sums."""
+def list_entries(db: sqlite3.Connection, cut: Cut, most: int = -1, offset: int = 0, *, largest: bool = False) -> list[Listed]:
+    """The lines of a cut in order of day, or the `largest` in each currency alone; those whose currency has no rate are left out,
+    as they are from its sums."""
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
-        found = lines.list_lines(db, cut, most, offset)
-        names, named = lines.list_names(db, "category", "[]"), lines.list_names(db, "account", "[]")
+        found = lines.list_largest(db, cut) if largest else lines.list_lines(db, cut, most, offset)
+        names, named = lines.list_names(db, "category"), lines.list_names(db, "account")
     listed = []
     for line in found:
         rate = rate_on(line.currency, date.fromisoformat(line.day), home, rates)
@@ -268,6 +288,11 @@ def list_entries(db: sqlite3.Connection, cut: Cut, most: int = -1, offset: int =
             amount = rate.convert(Money(line.amount_minor, line.currency)).minor
             listed.append(Listed(line, amount, names[line.category_id], named.get(line.account_id, "")))
     return listed
+
+
+def find_largest(db: sqlite3.Connection, cut: Cut) -> Listed | None:
+    """The largest entry's line of a cut; None if it has none."""
+    return max(list_entries(db, cut, largest=True), key=lambda one: one.amount_minor, default=None)
 
 
 def count_entries(db: sqlite3.Connection, cut: Cut) -> int:

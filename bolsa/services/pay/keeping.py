@@ -2,7 +2,7 @@
 
 import sqlite3
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
@@ -10,7 +10,7 @@ from bolsa.core.due.dues import Series
 from bolsa.core.ledger.entries import Entry, Line, StoredEntry, require_balanced
 from bolsa.core.pay.payday import Pay
 from bolsa.core.pay.payslip import EARNED, KINDS, PayLine, Payslip, entry_lines, income_category, reckon
-from bolsa.core.units import Money, Percent
+from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change, require_untouched, require_version
 from bolsa.services.clock import By
@@ -26,22 +26,8 @@ from bolsa.store.sorting.categories import UNSORTED
 DAYS_TO_ARRIVE = 4  # a second deposit of a payday lies so many days about the first
 
 
-@dataclass(frozen=True)
-class TypedLine:
-    """A line of a pay as it is typed; `id` is that of the line it changes."""
-
-    kind: str
-    name: str
-    amount_minor: int | None = None
-    percent: Percent | None = None
-    account_id: int | None = None
-    category_id: int | None = None
-    start_minor: int = 0
-    id: int = 0
-
-
 def keep_pay(
-    db: sqlite3.Connection, by: By, series_id: int, member_id: int | None, kept_from: date, lines: Sequence[TypedLine]
+    db: sqlite3.Connection, by: By, series_id: int, member_id: int | None, kept_from: date, lines: Sequence[PayLine]
 ) -> Done:
     """Takes a series that comes in apart; makes the pay's id. The series expects the net from then on.
 
@@ -63,7 +49,7 @@ def keep_pay(
 
 
 def change_pay(
-    db: sqlite3.Connection, by: By, pay_id: int, member_id: int | None, kept_from: date, lines: Sequence[TypedLine], *,
+    db: sqlite3.Connection, by: By, pay_id: int, member_id: int | None, kept_from: date, lines: Sequence[PayLine], *,
     seen: int | None = None,
 ) -> Done:  # fmt: skip
     """Changes a pay; paydays that are confirmed stay as they are, and so do their lines.
@@ -108,7 +94,8 @@ def forget_pay(db: sqlite3.Connection, by: By, pay_id: int) -> Done:
         pay = pays.get_pay(db, pay_id)
         confirmed = len(pays.list_paydays(db, pay_id))
         if confirmed:
-            raise NotAllowed(f"{confirmed} paydays of it are confirmed. Take those back first, or end its series.")
+            some = "A payday of it is" if confirmed == 1 else f"{confirmed} paydays of it are"
+            raise NotAllowed(f"{some} confirmed. Take that back first, or end its series.")
         pays.remove_pay(db, pay_id)
         done.sentence = f"Forgot the pay of {kept_series.get_series(db, pay.series_id).payee}"
     return done
@@ -122,7 +109,7 @@ def _expect_net(db: sqlite3.Connection, series: Series, lines: Sequence[PayLine]
     kept_series.change_series(db, replace(series, amount_minor=net, amount_kind="fixed"))
 
 
-def _checked(db: sqlite3.Connection, series: Series, lines: Sequence[TypedLine]) -> list[PayLine]:
+def _checked(db: sqlite3.Connection, series: Series, lines: Sequence[PayLine]) -> list[PayLine]:
     """The lines, if they make a pay. Raises: InvalidInput."""
     known = {account.id: account for account in accounts.list_accounts(db)}
     checked = [_checked_line(db, series, line, known) for line in lines]
@@ -136,7 +123,7 @@ def _checked(db: sqlite3.Connection, series: Series, lines: Sequence[TypedLine])
     return checked
 
 
-def _checked_line(db: sqlite3.Connection, series: Series, line: TypedLine, known: Mapping[int, Account]) -> PayLine:
+def _checked_line(db: sqlite3.Connection, series: Series, line: PayLine, known: Mapping[int, Account]) -> PayLine:
     name = " ".join(line.name.split())[:80]
     if line.kind not in KINDS or not name:
         raise InvalidInput("Each line has a name, and is earned, taken off, or the employer’s part.", field="lines")
@@ -153,11 +140,11 @@ def _checked_line(db: sqlite3.Connection, series: Series, line: TypedLine, known
         category = categories.get_category(db, line.category_id)
         if line.kind == EARNED and category.type != "income":
             raise InvalidInput(f"{name} is earned: {category.name} is no category of income.", field="lines")
-    return PayLine(line.id, line.kind, name, line.amount_minor, line.percent, line.account_id, line.category_id, line.start_minor)
+    return replace(line, name=name, is_usual=True)
 
 
 def confirm(
-    db: sqlite3.Connection, by: By, pay_id: int, day: date, amounts: Mapping[int, int], extra: Sequence[TypedLine] = (), *,
+    db: sqlite3.Connection, by: By, pay_id: int, day: date, amounts: Mapping[int, int], extra: Sequence[PayLine] = (), *,
     seen: int | None = None,
 ) -> Done:  # fmt: skip
     """Confirms a payday: what its payslip says, line by line, becomes the lines of one entry, which claims the bank's deposit, or

@@ -1,7 +1,8 @@
 """What a cut finds: sums of category lines by part and month, and the lines themselves."""
 
+import json
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from bolsa.core.answers.cut import CONDITIONS, DIMENSIONS, Condition, Cut, CutLine, Summed
 from bolsa.core.months import Month
@@ -108,15 +109,24 @@ def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> It
 
 def list_lines(db: sqlite3.Connection, cut: Cut, most: int = -1, offset: int = 0) -> list[CutLine]:
     """The lines of a cut, in order of day."""
+    return _list(db, cut, "ORDER BY l.day, l.id LIMIT :most OFFSET :offset", {"most": most, "offset": offset})
+
+
+def list_largest(db: sqlite3.Connection, cut: Cut) -> list[CutLine]:
+    """The largest line of a cut in each currency."""
+    # SQLite gives the other columns of the row that holds the maximum: https://sqlite.org/lang_select.html#bareagg
+    return _list(db, cut, "GROUP BY l.currency HAVING max(:sign * l.amount_minor) IS NOT NULL", {"sign": _SIGN[cut.measure]})
+
+
+def _list(db: sqlite3.Connection, cut: Cut, ending: str, more: Mapping[str, int]) -> list[CutLine]:
     where, params = _where(cut)
     sql = f"""
         SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, c.id AS category_id, {_ACCOUNT} AS account_id,
                l.currency, l.amount_minor
         FROM {_from(cut, with_entry=True)} CROSS JOIN payee p ON p.id = e.payee_id
-        WHERE {where} ORDER BY l.day, l.id LIMIT :most OFFSET :offset"""
+        WHERE {where} {ending}"""
     sign = _SIGN[cut.measure]
-    rows = db.execute(sql, params | {"most": most, "offset": offset})
-    return [CutLine(**{**dict(row), "amount_minor": sign * row["amount_minor"]}) for row in rows]
+    return [CutLine(**{**dict(row), "amount_minor": sign * row["amount_minor"]}) for row in db.execute(sql, {**params, **more})]
 
 
 def count_lines(db: sqlite3.Connection, cut: Cut) -> int:
@@ -133,9 +143,10 @@ _TABLES = {
 }  # fmt: skip
 
 
-def list_names(db: sqlite3.Connection, dimension: str, ids: str) -> dict[int, str]:
-    """The names of a dimension's things; of payees those whose ids a JSON list holds."""
-    some, params = (" WHERE id IN (SELECT value FROM json_each(:ids))", {"ids": ids}) if dimension == "payee" else ("", {})
+def list_names(db: sqlite3.Connection, dimension: str, ids: Iterable[int] | None = None) -> dict[int, str]:
+    """The names of a dimension's things, of all or of some."""
+    some = "" if ids is None else " WHERE id IN (SELECT value FROM json_each(:ids))"
+    params = {} if ids is None else {"ids": json.dumps(sorted(ids))}
     return {row["id"]: row["name"] for row in db.execute(f"SELECT id, name FROM {_TABLES[dimension]}{some}", params)}
 
 

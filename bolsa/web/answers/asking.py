@@ -5,7 +5,7 @@ from datetime import date
 
 from flask import g, request, url_for
 
-from bolsa.core.answers.cut import MEASURES, Condition, Cut
+from bolsa.core.answers.cut import MEASURES, MOST_MONTHS, Condition, Cut
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.web.filters import day, month_name
@@ -14,7 +14,6 @@ STRETCHES = ((1, "One month"), (3, "Three"), (12, "Twelve"), (36, "Three years")
 DIMENSION_WORDS = {
     "group": "group", "category": "category", "payee": "payee", "tags": "tag", "member": "member", "account": "account",
 }  # fmt: skip
-MOST_MONTHS = 1200
 _LISTS = ("only", "without", "skip", "tag")  # what an address may name several times
 
 
@@ -29,11 +28,6 @@ class Asked:
     def is_running(self) -> bool:
         """Whether its last days are still to come."""
         return self.cut.last > g.by.today
-
-    @property
-    def is_half(self) -> bool:
-        """Whether it holds months that are not whole: by its days, or because one runs."""
-        return not self.cut.is_whole or self.is_running
 
     @property
     def words(self) -> str:
@@ -58,18 +52,14 @@ def asked(default_months: int = 1, *, last_full: bool = False) -> Asked:
     """The question of the address: from `from` to `to`, else so many `months` up to the chosen one (with `last_full`, up to
     the one before while the chosen one runs). Raises: InvalidInput."""
     measure = request.args.get("measure", MEASURES[0])
-    if measure not in MEASURES:
-        raise InvalidInput("There is no such question.")
     if request.args.get("from") and request.args.get("to"):
         first, last, months = _day("from"), _day("to"), None
-        if first > last:
-            raise InvalidInput("The first day is after the last.", field="from")
     else:
         months = request.args.get("months", default_months, type=int)
         months = months if 1 <= months <= MOST_MONTHS else default_months
         end = g.month + -1 if last_full and g.month >= g.present else g.month
         first, last = (end + (1 - months)).first_day, end.last_day
-    return Asked(Cut(measure, first, last, conditions()), months)
+    return Asked(Cut(measure, first, last, conditions()).checked(), months)
 
 
 def conditions() -> tuple[Condition, ...]:

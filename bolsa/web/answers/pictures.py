@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from bolsa.core.answers.cut import Part
 from bolsa.core.months import Month
 from bolsa.web.filters import money, month_name
-from bolsa.web.pictures.kit import Area, Picture, Tick, marks_at, money_scale, month_slots, spread
+from bolsa.web.pictures.kit import Area, Picture, Tick, band_path, marks_at, money_scale, month_slots, spread
 
 COLUMNS = Area(1180, 230, 76, 1168, 16, 196)
 STACK = Area(1180, 290, 76, 1010, 16, 256)
@@ -53,10 +53,7 @@ def draw_months(
     marks = marks_at(
         COLUMNS, middles, [f"{month}: {amount}" for month, amount in rows], [href(m) for m in months] if href else ()
     )
-    heights = [y(amount) - 5 for _, amount in levels]
-    lines = tuple(
-        Tick(y(amount), f"{words} {money(amount, currency)}") for (words, amount), _ in zip(levels, spread(heights), strict=True)
-    )
+    lines = tuple(Tick(y(amount), f"{words} {money(amount, currency)}") for words, amount in levels)
     return Columns(Picture(name, COLUMNS, rules, ticks, marks, ("Month", "Amount"), rows), columns, width, y(0), lines)
 
 
@@ -95,10 +92,8 @@ def draw_stack(
     # A name stands as high as its layer in the last whole month: where a month runs, all layers lie on each other.
     last = max((i for i, m in enumerate(months) if m not in halves), default=len(months) - 1)
     layers, middle_ys = [], []
-    for place, ((_, _part), top) in enumerate(zip(parts, tops, strict=True)):
-        up = "L".join(f"{x} {y(value)}" for x, value in zip(middles, top, strict=True))
-        down = "L".join(f"{x} {y(value)}" for x, value in zip(reversed(middles), reversed(below), strict=True))
-        layers.append((f"M{up}L{down}Z", place % HUES + 1))
+    for place, top in enumerate(tops):
+        layers.append((band_path(middles, below, top, y), place % HUES + 1))
         middle_ys.append(y((top[last] + below[last]) / 2) + 4)
         below = top
     labels = spread(middle_ys)

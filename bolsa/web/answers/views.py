@@ -1,6 +1,6 @@
 """Answers: questions in words, each a sentence, a picture and a table. Stories: tests/stories/test_answers.py."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from flask import Response as FlaskResponse
@@ -12,10 +12,10 @@ from bolsa.core.money import to_decimal
 from bolsa.core.months import Month, months_between
 from bolsa.services.answers import answers
 from bolsa.services.answers.answers import Named
-from bolsa.services.house import exports
 from bolsa.web.answers.asking import DIMENSION_WORDS, STRETCHES, Asked, asked, deeper, dimension, here, skipped
 from bolsa.web.answers.blueprint import blueprint
 from bolsa.web.answers.pictures import draw_bars, draw_flow, draw_mini, draw_months, draw_stack
+from bolsa.web.csv_reply import csv_reply
 
 QUESTIONS = (
     ("answers.where", "Where did it go?"),
@@ -80,7 +80,7 @@ def where() -> str | FlaskResponse:
     found = answers.answer(g.db, question.cut, by, by_month=False)
     if _wants_csv():
         rows = [(named.name, to_decimal(named.amount_minor, found.currency)) for named in found.parts]
-        return _csv("where", [by, "amount"], [*rows, ("all", to_decimal(found.total_minor, found.currency))])
+        return csv_reply("where", [by, "amount"], [*rows, ("all", to_decimal(found.total_minor, found.currency))])
     months = (
         question.cut.months
         if len(question.cut.months) >= 12
@@ -126,10 +126,10 @@ def normal() -> str | FlaskResponse:
     if _wants_csv():
         rows = [
             (one.name, *(to_decimal(x, named.currency) for x in (found.mean(one.part), found.median(one.part))))
-            for one in named.parts
+            for one in found.ordered
         ]
         whole = (to_decimal(x, named.currency) for x in (found.mean(named.whole), found.median(named.whole)))
-        return _csv("normal-month", [by, "mean", "median"], [*rows, ("all", *whole)])
+        return csv_reply("normal-month", [by, "mean", "median"], [*rows, ("all", *whole)])
     span = [*named.cut.months, *months_between(named.cut.months[-1] + 1, g.present)]
     around = answers.answer(g.db, named.cut.over(span[0].first_day, span[-1].last_day), "")
     kinds = {m: "counted" if m in found.months else "half" if m == g.present else "soft" for m in span}
@@ -141,8 +141,8 @@ def normal() -> str | FlaskResponse:
         months_back=months,
         drawing=draw_months("Month by month", around.whole.by_month, kinds, named.currency, levels) if found.months else None,
         mini=draw_mini,
-        shown=sorted(named.parts, key=lambda one: -found.mean(one.part))[:MOST_PARTS],
-        rest=_rest(named.parts[MOST_PARTS:]),
+        shown=found.ordered[:MOST_PARTS],
+        rest=(len(found.ordered[MOST_PARTS:]), sum(found.mean(one.part) for one in found.ordered[MOST_PARTS:])),
     )  # fmt: skip
 
 
@@ -161,7 +161,7 @@ def changed() -> str | FlaskResponse:
             for name, one in change.parts
         ]
         totals = (change.before.total_minor, change.after.total_minor, change.made_minor)
-        return _csv(
+        return csv_reply(
             "what-changed",
             [by, "before", "after", "made"],
             [*rows, ("all", *(to_decimal(x, change.after.currency) for x in totals))],
@@ -180,14 +180,13 @@ def changed() -> str | FlaskResponse:
         drawing=draw_bars("What made the difference", bars, change.after.currency, ("Part", "Made")) if bars else None,
         shown=change.parts[:MOST_PARTS],
         rest=(len(change.parts[MOST_PARTS:]), sum(one.made_minor for _, one in change.parts[MOST_PARTS:])),
-        largest=_largest_of(after, by, change.parts[0][1].key) if change.parts else None,
+        largest=next((_largest_of(after, by, one.key) for name, one in change.parts if name == change.reason), None),
     )  # fmt: skip
 
 
 def _largest_of(cut: Cut, by: str, key: str) -> answers.Listed | None:
     """The largest entry of the part that made most of a difference: often it is the whole reason."""
-    found = answers.list_entries(g.db, cut.within(by, key), 2_000)
-    return max(found, key=lambda one: one.amount_minor, default=None)
+    return answers.find_largest(g.db, cut.within(by, key))
 
 
 @blueprint.get("/answers/grew")
@@ -202,7 +201,7 @@ def grew() -> str | FlaskResponse:
     if _wants_csv():
         months = question.cut.months
         rows = [(one.name, *(to_decimal(x, found.currency) for x in one.part.amounts(months))) for one in found.parts]
-        return _csv("what-grew", [by, *map(str, months)], rows)
+        return csv_reply("what-grew", [by, *map(str, months)], rows)
     layers = [(one.name, one.part) for one in found.parts[:MOST_LAYERS]]
     if found.parts[MOST_LAYERS:]:
         layers.append(("All the rest", answers.whole_of([one.part for one in found.parts[MOST_LAYERS:]])))
@@ -210,6 +209,7 @@ def grew() -> str | FlaskResponse:
     return _page(
         "answers/grew.html", question,
         growth=growth,
+        half_keys=[f"@{half[0]}..{half[-1]}" if half else "@" for half in growth.halves],
         by=by,
         groups=groups,
         deeper=deeper(by),
@@ -229,7 +229,7 @@ def tags() -> str | FlaskResponse:
     table = answers.tag_costs(g.db, question.cut, chosen or [id_ for id_, _ in known], by)
     if _wants_csv():
         rows = [(name, *(to_decimal(x, g.household.home_currency) for x in amounts)) for _, name, amounts in table.rows]
-        return _csv("tags", [by, *(name for _, name, _ in table.columns)], rows)
+        return csv_reply("tags", [by, *(name for _, name, _ in table.columns)], rows)
     bars = [(name, total) for _, name, total in table.columns if total][:MOST_BARS]
     return _page(
         "answers/tags.html", question,
@@ -257,7 +257,7 @@ def flow() -> str | FlaskResponse:
     home = g.household.home_currency
     if _wants_csv():
         rows = [(str(m), *(to_decimal(x, home) for x in figure)) for m, figure in zip(found.months, figures, strict=True)]
-        return _csv("in-and-out", ["month", "in", "out", "stayed"], rows)
+        return csv_reply("in-and-out", ["month", "in", "out", "stayed"], rows)
     halves = [m for m in found.months if _kind(question, m) == "half"]
     return _page("answers/flow.html", question, flow=found, halves=halves, drawing=draw_flow(found.months, figures, halves, home))
 
@@ -274,7 +274,7 @@ def entries() -> str | FlaskResponse:
             (one.line.day, one.line.payee, one.line.memo, one.category, one.account, to_decimal(one.amount_minor, home))
             for one in found
         ]
-        return _csv("entries", ["day", "payee", "memo", "category", "account", "amount"], rows)
+        return csv_reply("entries", ["day", "payee", "memo", "category", "account", "amount"], rows)
     return _page(
         "answers/entries.html", question,
         found=found,
@@ -282,14 +282,8 @@ def entries() -> str | FlaskResponse:
         count=answers.count_entries(g.db, question.cut),
         offset=offset,
         page=PAGE,
-        day_of=lambda line: line.day,
     )  # fmt: skip
 
 
 def _wants_csv() -> bool:
     return request.args.get("format") == "csv"
-
-
-def _csv(name: str, heads: Sequence[str], rows: Iterable[Sequence[object]]) -> FlaskResponse:
-    text = exports.write_csv(list(heads), [list(row) for row in rows])
-    return FlaskResponse(text, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}.csv"'})

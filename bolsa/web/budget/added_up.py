@@ -19,17 +19,15 @@ class Dip:
     x: float
     y: float
     words: str
-    is_below: bool
 
 
 @dataclass(frozen=True)
 class AddedUp:
-    """The step line, the height of nothing, the place the months that are over end, the dips and the last value."""
+    """The step line, the height of nothing, the dips and the last value."""
 
     picture: Picture
     path: str
     zero_y: float
-    over_x: float
     dips: tuple[Dip, ...]
     last: Tick
 
@@ -48,6 +46,6 @@ def draw_added_up(year: Year, currency: str) -> AddedUp:
     words = [f"{month}: {left} left over, {added} added up" for month, left, added in rows]
     name = f"Left over, added up from {rows[0][0]} to {rows[-1][0]}"
     picture = Picture(name, AREA, rules, (), marks_at(AREA, middles, words), ("Month", "Left over", "Added up"), rows)
-    dips = tuple(Dip(middles[i], heights[i], money(year.added_up[i], currency), year.added_up[i] < 0) for i in year.dips)
+    dips = tuple(Dip(middles[i], heights[i], money(year.added_up[i], currency)) for i in year.dips)
     last = Tick(heights[-1], money(year.added_up[-1], currency))
-    return AddedUp(picture, path, y(0), edges[year.over_months], dips, last)
+    return AddedUp(picture, path, y(0), dips, last)

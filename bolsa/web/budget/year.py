@@ -16,10 +16,10 @@ from bolsa.errors import InvalidInput
 from bolsa.services import changes
 from bolsa.services.budget import budgeting, year
 from bolsa.services.budget.year import YearView
-from bolsa.services.house import exports
 from bolsa.web.budget.added_up import draw_added_up
 from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.views import expect_as_typed
+from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import brief
 from bolsa.web.forms import parse_id, parse_version, tell, tell_problem
 
@@ -158,9 +158,8 @@ def year_csv() -> FlaskResponse:
             rows.append([*words, "actual", *actual])
     rows.append(["", "Without a plan", "spending", "actual", *(to_decimal(amount, home) for amount in view.year.outside)])
     rows.append(["", "Left over", "", "as it goes", *(to_decimal(amount, home) for amount in view.year.left_over)])
-    text = exports.write_csv(["group", "category", "type", "figure", *(str(month) for month in view.year.months)], rows)
-    name = f"budget-{view.year.months[0]}-to-{view.year.months[-1]}.csv"
-    return FlaskResponse(text, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    heads = ["group", "category", "type", "figure", *(str(month) for month in view.year.months)]
+    return csv_reply(f"budget-{view.year.months[0]}-to-{view.year.months[-1]}", heads, rows)
 
 
 def _back() -> Response:

@@ -15,6 +15,7 @@ from bolsa.services.due import dues, keeping
 from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house.calendars import holidays_of
 from bolsa.services.ledger import entries
+from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.due.blueprint import blueprint
 from bolsa.web.filters import in_field
@@ -158,5 +159,6 @@ def _page(typed: MultiDict, error: BolsaError | None, kept: dues.Kept | None) ->
         groups=categories.list_by_group(g.db),
         rhythms=RHYTHMS,
         in_words=in_words,
+        pay_id=paydays.find_pay_of_series(g.db, kept.series.id) if kept else None,
         seen=changes.version_of(g.db, "series", kept.series.id) if kept else 0,
     )

@@ -5,7 +5,6 @@ from datetime import date
 from typing import Any
 from urllib.parse import urlencode
 
-from flask import Response as FlaskResponse
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
@@ -17,10 +16,10 @@ from bolsa.services.accounts.account_facts import account_facts
 from bolsa.services.accounts.holes import list_holes
 from bolsa.services.due.finding import list_series_payees
 from bolsa.services.holdings.shares import may_hold_shares
-from bolsa.services.house import exports
 from bolsa.services.ledger import entries, registers
 from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from bolsa.services.sorting import categories
+from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import money, short_day
 from bolsa.web.forms import parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
 from bolsa.web.ledger.blueprint import blueprint
@@ -159,8 +158,7 @@ def register_csv(account_id: int) -> Response:
     rows = registers.list_csv_rows(g.db, g.by, account_id, sorting.wanted, sorting.order, sorting.newest_first)
     head = ["day", "payee", "category", "memo", "note", "tags", "amount", "currency", "state"]
     name = "".join(c if c.isalnum() else "-" for c in account.name.lower())
-    disposition = f'attachment; filename="{name}.csv"'.encode("ascii", "ignore").decode()
-    return FlaskResponse(exports.write_csv(head, rows), mimetype="text/csv", headers={"Content-Disposition": disposition})
+    return csv_reply(name, head, rows)
 
 
 @blueprint.post("/books/columns")

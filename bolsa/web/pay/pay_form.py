@@ -9,13 +9,13 @@ from werkzeug.wrappers import Response
 from bolsa.core.due.dues import Series
 from bolsa.core.due.rhythm import in_words
 from bolsa.core.pay.payday import Pay
+from bolsa.core.pay.payslip import PayLine
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.due import dues, finding
 from bolsa.services.house import sessions
 from bolsa.services.pay import keeping, paydays
-from bolsa.services.pay.keeping import TypedLine
 from bolsa.web.filters import in_field, so_many_percent
 from bolsa.web.forms import parse_day, parse_optional_id, parse_version, tell
 from bolsa.web.pay.blueprint import KIND_WORDS, blueprint, parse_amount_or_percent, parse_to
@@ -132,7 +132,7 @@ def _rows(form: MultiDict) -> list[Row]:
     return [row for row in rows if row["name"].strip() or row["amount"].strip() or row["id"]]
 
 
-def _parse(form: MultiDict, rows: list[Row], series: Series) -> tuple[int | None, date, list[TypedLine]]:
+def _parse(form: MultiDict, rows: list[Row], series: Series) -> tuple[int | None, date, list[PayLine]]:
     """Whose pay, from when, and its lines; a row without a name is taken out, one that only has its name and was not there
     before was left open. Raises: InvalidInput."""
     typed = []
@@ -145,7 +145,7 @@ def _parse(form: MultiDict, rows: list[Row], series: Series) -> tuple[int | None
         start, _ = parse_amount_or_percent(row["start"], series.currency)
         account_id, category_id = parse_to(row["to"])
         id_ = int(row["id"]) if row["id"].isdecimal() and len(row["id"]) < 19 else 0
-        typed.append(TypedLine(row["kind"], row["name"], fixed, percent, account_id, category_id, start or 0, id_))
+        typed.append(PayLine(id_, row["kind"], row["name"], fixed, percent, account_id, category_id, start or 0))
     return parse_optional_id(form, "member_id"), parse_day(form, "kept_from", g.by.today), typed
 
 

@@ -10,6 +10,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.amounts import parse_amount
 from bolsa.core.due.dues import Series
+from bolsa.core.months import Month
 from bolsa.core.pay.payday import Pay
 from bolsa.core.pay.payslip import AFTER, EARNED, KINDS, PayLine, income_category
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound
@@ -17,7 +18,6 @@ from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.house import sessions
 from bolsa.services.pay import keeping, paydays
-from bolsa.services.pay.keeping import TypedLine
 from bolsa.services.pay.paydays import PaydayState, PayView
 from bolsa.services.sorting import categories
 from bolsa.web.forms import parse_version, tell
@@ -25,7 +25,6 @@ from bolsa.web.pay.bar import draw_bar, draw_ceiling
 from bolsa.web.pay.blueprint import KIND_WORDS, blueprint, parse_to
 
 NOT_TOLD = "Not told by the payslip"
-NEW_ID = 0  # the line that is typed below the payslip's own
 
 
 @dataclass(frozen=True)
@@ -33,13 +32,11 @@ class Typed:
     """What a payslip's form holds: amounts by line, and the line that is added on this payslip alone, if one is."""
 
     amounts: dict[int, int]
-    extra: TypedLine | None = None
+    extra: PayLine | None = None
 
     @property
-    def extra_line(self) -> tuple[PayLine, ...]:
-        """The added line, as the payslip reckons with it."""
-        one = self.extra
-        return (PayLine(NEW_ID, one.kind, one.name, one.amount_minor, None, one.account_id, one.category_id),) if one else ()
+    def extras(self) -> tuple[PayLine, ...]:
+        return (self.extra,) if self.extra else ()
 
 
 @blueprint.get("/pay")
@@ -55,7 +52,7 @@ def index() -> Response:
 
 @blueprint.get("/pay/<int:pay_id>")
 def payslip(pay_id: int) -> str:
-    """A payday's payslip: the one of `day`, else the first whose deposit waits to be confirmed."""
+    """A payday's payslip: the one of `day`, else the last of the month that is chosen, else the first that waits."""
     pay = paydays.get_pay(g.db, pay_id)
     text = request.args.get("day", "")
     try:
@@ -83,9 +80,8 @@ def decide(pay_id: int, day: str) -> str | tuple[str, int] | Response:
         return _page(pay, chosen, Typed({}), request.form, error), 400
     if request.form.get("act") != "confirm":
         return _page(pay, chosen, typed, request.form, None)
-    extra = [typed.extra] if typed.extra else []
     try:
-        done = keeping.confirm(g.db, g.by, pay_id, chosen.day, typed.amounts, extra, seen=parse_version(request.form))
+        done = keeping.confirm(g.db, g.by, pay_id, chosen.day, typed.amounts, typed.extras, seen=parse_version(request.form))
     except (InvalidInput, NotAllowed, Conflict) as error:
         return _page(pay, chosen, typed, request.form, error), 409 if isinstance(error, Conflict) else 400
     tell(done.sentence, done)
@@ -93,7 +89,10 @@ def decide(pay_id: int, day: str) -> str | tuple[str, int] | Response:
 
 
 def _choose(pay: Pay, day: date | None) -> PaydayState:
-    found = paydays.choose_day(paydays.list_days(g.db, g.by, pay), day)
+    days = paydays.list_days(g.db, g.by, pay)
+    if day is None and g.month != g.present:
+        day = max((one.day for one in days if Month.of(one.day) == g.month), default=None)
+    found = paydays.choose_day(days, day)
     if found is None:
         raise NotFound("That is no payday that is kept.")
     return found
@@ -112,19 +111,19 @@ def _parse(form: MultiDict, pay: Pay, chosen: PaydayState) -> Typed:
     which, _, minor = use.partition(":")
     if which in {str(line.id) for line in pay.lines} and re.fullmatch(r"-?[0-9]{1,15}", minor):
         amounts[int(which)] = int(minor)
-    view = paydays.pay_view(g.db, g.by, pay, chosen, amounts, Typed({}, extra).extra_line)
+    view = paydays.pay_view(g.db, g.by, pay, chosen, amounts, Typed({}, extra).extras)
     if use == "rest" and view.difference_minor:
         more = view.difference_minor > 0
         under = income_category(pay.lines) if more else None
-        extra = TypedLine(EARNED if more else AFTER, NOT_TOLD, abs(view.difference_minor), category_id=under)
+        extra = PayLine(0, EARNED if more else AFTER, NOT_TOLD, abs(view.difference_minor), category_id=under)
     return Typed(amounts if form.get("act") != "confirm" else amounts | _shown(view), extra)
 
 
 def _shown(view: PayView) -> dict[int, int]:
-    return {line.id: amount for line, amount in view.slip.items if line.id != NEW_ID}
+    return {line.id: amount for line, amount in view.slip.items if line.id}
 
 
-def _parse_extra(form: MultiDict, currency: str) -> TypedLine | None:
+def _parse_extra(form: MultiDict, currency: str) -> PayLine | None:
     name, text = form.get("new-name", "").strip(), form.get("new-amount", "").strip()
     if not name and not text:
         return None
@@ -133,11 +132,11 @@ def _parse_extra(form: MultiDict, currency: str) -> TypedLine | None:
     kind = form.get("new-kind", "")
     account_id, category_id = parse_to(form.get("new-to", ""))
     amount = parse_amount(text, currency, decimal_mark=g.reader.decimal_mark, field="new")
-    return TypedLine(kind if kind in KINDS else AFTER, name, amount, None, account_id, category_id)
+    return PayLine(0, kind if kind in KINDS else AFTER, name, amount, None, account_id, category_id)
 
 
 def _page(pay: Pay, chosen: PaydayState, typed: Typed, form: MultiDict, error: BolsaError | None) -> str:
-    view = paydays.pay_view(g.db, g.by, pay, chosen, typed.amounts, typed.extra_line)
+    view = paydays.pay_view(g.db, g.by, pay, chosen, typed.amounts, typed.extras)
     members = {member.id: member.name for member in sessions.list_members(g.db)}
     bar = draw_bar(view.slip)
     known = {account.id: account.name for account in accounts.list_accounts(g.db)}

@@ -140,6 +140,13 @@ def marks_at(area: Area, places: Sequence[float], words: Sequence[str], hrefs: S
     )
 
 
+def band_path(places: Sequence[float], base: Sequence[int], top: Sequence[int], y: Callable[[float], float]) -> str:
+    """The outline of a layer of a stack: along its top, and back along its base."""
+    up = "L".join(f"{x} {y(value)}" for x, value in zip(places, top, strict=True))
+    down = "L".join(f"{x} {y(value)}" for x, value in zip(reversed(places), reversed(base), strict=True))
+    return f"M{up}L{down}Z"
+
+
 def spread(heights: Sequence[float], gap: int = LABEL_GAP) -> list[float]:
     """The heights of labels, moved down where two would overlap; in the order given."""
     placed: dict[int, float] = {}

@@ -8,11 +8,9 @@ from bolsa.core.worth.holes import WorthHole
 from bolsa.core.worth.net_worth import CLASSES, DEBTS, WorthPoint
 from bolsa.web.filters import day as day_words
 from bolsa.web.filters import money, month_name
-from bolsa.web.pictures.kit import Area, Picture, day_scale, marks_at, money_scale, spread
+from bolsa.web.pictures.kit import Area, Picture, band_path, day_scale, marks_at, money_scale, spread
 
 AREA = Area(1180, 330, 76, 1046, 16, 296)
-HOLE_HEIGHT = 9
-LABEL_LEFT = AREA.right + 10
 
 
 @dataclass(frozen=True)
@@ -64,7 +62,8 @@ def draw_course(
     middles = [y((base[-1] + top[-1]) / 2) + 4 for _, base, top in bands]
     labels = spread([*middles, y(net[-1]) + 4])
     areas = tuple(
-        ClassArea(name, _band(places, base, top, y), i + 1, labels[i], name in drawn) for i, (name, base, top) in enumerate(bands)
+        ClassArea(name, band_path(places, base, top, y), i + 1, labels[i], name in drawn)
+        for i, (name, base, top) in enumerate(bands)
     )
     heads = ("Day", *drawn, "Net")
     said = [month_name(p.month) if by_month else day_words(p.day) for p in points]
@@ -87,12 +86,6 @@ def draw_course(
     )
     path = "M" + "L".join(f"{at} {y(value)}" for at, value in zip(places, net, strict=True))
     return Course(picture, areas, path, y(0), labels[-1], (places[-1], y(net[-1])), hatched)
-
-
-def _band(places: Sequence[float], base: Sequence[int], top: Sequence[int], y: Callable[[float], float]) -> str:
-    up = "L".join(f"{x} {y(value)}" for x, value in zip(places, top, strict=True))
-    down = "L".join(f"{x} {y(value)}" for x, value in zip(reversed(places), reversed(base), strict=True))
-    return f"M{up}L{down}Z"
 
 
 def _hole(hole: WorthHole, first: date, last: date, x: Callable[[date], float]) -> tuple[float, float, str]:

@@ -15,10 +15,10 @@ from bolsa.core.worth.holes import WorthHole
 from bolsa.core.worth.net_worth import CLASSES
 from bolsa.core.worth.periods import EVERY, period_ends
 from bolsa.errors import InvalidInput
-from bolsa.services.house import exports
 from bolsa.services.worth import holes, worth
 from bolsa.services.worth.workings import CAUSE_WORDS
 from bolsa.services.worth.worth import Only, WorthView
+from bolsa.web.csv_reply import csv_reply
 from bolsa.web.forms import parse_day, parse_id, tell
 from bolsa.web.worth.course import Course, draw_course
 
@@ -61,7 +61,6 @@ def course() -> str:
         causes=[(cause, CAUSE_WORDS[cause]) for cause in CAUSES],
         holes=[(hole, holes.find_payments(g.db, hole) if hole.kind == "payments" else []) for hole in found],
         place_key=_place_key,
-        classes=CLASSES,
         ask=_ask,
     )  # fmt: skip
 
@@ -146,5 +145,4 @@ def as_csv() -> FlaskResponse:
         )
         for p in view.points
     ]
-    text = exports.write_csv(["day", *(name.lower() for name in CLASSES), "owned", "owed", "net"], rows)
-    return FlaskResponse(text, mimetype="text/csv", headers={"Content-Disposition": 'attachment; filename="net-worth.csv"'})
+    return csv_reply("net-worth", ["day", *(name.lower() for name in CLASSES), "owned", "owed", "net"], rows)

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.core.budget.expecting import Expectation, check_expectation, parse_expectation
-from bolsa.core.budget.month import MOST_EVERY, ONCE, expected_in
+from bolsa.core.budget.month import MOST_EVERY, ONCE, expected_by_month
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 
@@ -39,12 +39,12 @@ class Expecting(unittest.TestCase):
     def test_a_rhythm_counts_from_its_month_and_once_lets_the_former_go_on(self):
         expected = {JAN: 100, Month(2026, 3): 1290, Month(2026, 9): 50}
         every = {Month(2026, 3): 6, Month(2026, 9): ONCE}
-        found = [expected_in(expected, JAN + n, every)[0] for n in range(15)]
+        found = [expected_by_month(expected, every)(JAN + n)[0] for n in range(15)]
         self.assertEqual(found, [100, 100, 1290, 0, 0, 0, 0, 0, 50, 0, 0, 0, 0, 0, 1290])
 
     @given(st.integers(1, MOST_EVERY), st.integers(0, 400))
     def test_a_rhythm_never_loses_its_phase(self, every, ahead):
-        amount, since = expected_in({JAN: 7}, JAN + ahead, {JAN: every})
+        amount, since = expected_by_month({JAN: 7}, {JAN: every})(JAN + ahead)
         self.assertEqual((amount, since), (7 if ahead % every == 0 else 0, JAN))
 
 

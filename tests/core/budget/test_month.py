@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.budget.month import MOST_AHEAD, CategoryPlan, budget_month, carry, category_month, expected_in
+from bolsa.core.budget.month import MOST_AHEAD, CategoryPlan, budget_month, carry, category_month, expected_by_month
 from bolsa.core.months import Month, months_between
 
 JAN = Month(2026, 1)
@@ -26,12 +26,12 @@ class ExpectedAmounts(unittest.TestCase):
     def test_six_hundred_in_june_and_december_is_three_figures(self):
         expected = {Month(2026, 6): 600, Month(2026, 7): 0, Month(2026, 12): 600}
         months = months_between(Month(2026, 5), Month(2027, 1))
-        self.assertEqual([expected_in(expected, m)[0] for m in months], [0, 600, 0, 0, 0, 0, 0, 600, 600])
+        self.assertEqual([expected_by_month(expected)(m)[0] for m in months], [0, 600, 0, 0, 0, 0, 0, 600, 600])
 
     @given(GAINS, st.integers(0, 23))
     def test_a_figure_carries_on_until_the_next_one_set_by_hand(self, expected, i):
         month = JAN + i
-        amount, since = expected_in(expected, month)
+        amount, since = expected_by_month(expected)(month)
         if since is None:
             self.assertEqual(amount, 0)
             self.assertFalse([m for m in expected if m <= month])
