@@ -210,6 +210,15 @@ class TagTable:
     rows: tuple[tuple[str, str, tuple[int, ...]], ...]
     answers: tuple[Answer, ...]
 
+    @cached_property
+    def keys(self) -> tuple[str, ...]:
+        """The cut of each column as text: what its total opens by."""
+        return tuple(str(one.cut) for one in self.answers)
+
+    def key_of(self, column: int, part: str) -> str:
+        """What an amount opens by: the column's cut, of one part alone."""
+        return f"{self.keys[column]}~{Condition(self.answers[column].dimension, part)}"
+
     @property
     def total_minor(self) -> int:
         return sum(total for _, _, total in self.columns)

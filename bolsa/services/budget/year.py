@@ -4,7 +4,7 @@ import sqlite3
 from dataclasses import dataclass
 
 from bolsa.core.budget.month import CategoryPlan
-from bolsa.core.budget.year import MONTHS, Year, YearRow, year_of
+from bolsa.core.budget.year import MONTHS, MOST_FULL, Year, YearRow, year_of
 from bolsa.core.due.rhythm import extra_months
 from bolsa.core.months import Month, full_months
 from bolsa.core.sorting.category import Category
@@ -62,7 +62,7 @@ def year_view(db: sqlite3.Connection, by: By, first: Month) -> YearView:
     """Twelve months of the budget from the first on."""
     present = Month.of(by.today)
     with reading(db):
-        incomes, spendings = budget.list_all_plans(db)
+        incomes, spendings = budget.list_expectations(db, min(first, present + -MOST_FULL))
         outside = budget.sum_outside_spending(db, first, first + (MONTHS - 1))
         full = full_months(budget.find_began(db), present)
         kept = series.list_series(db)

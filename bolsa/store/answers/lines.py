@@ -27,9 +27,15 @@ def _where(cut: Cut) -> tuple[str, dict[str, object]]:
     clauses = ["l.account_id IS NULL", "l.day BETWEEN :first AND :last", _MEASURE[cut.measure]]
     params: dict[str, object] = {"first": cut.first.isoformat(), "last": cut.last.isoformat()}
     for i, condition in enumerate(cut.conditions):
-        clauses.append(_clause(condition, f"part_{i}"))
+        if i != _leading_tag(cut):
+            clauses.append(_clause(condition, f"part_{i}"))
         params[f"part_{i}"] = condition.part if condition.dimension == "tags" else int(condition.part)
     return " AND ".join(clauses), params
+
+
+def _leading_tag(cut: Cut) -> int | None:
+    """The place of the condition whose tag's lines are all that is looked through, if there is one."""
+    return next((i for i, one in enumerate(cut.conditions) if one.dimension == "tag" and not one.is_left_out), None)
 
 
 def _clause(condition: Condition, name: str) -> str:
@@ -43,13 +49,11 @@ def _clause(condition: Condition, name: str) -> str:
 
 def _from(cut: Cut, *, with_entry: bool) -> str:
     """The tables, led by what leaves the fewest lines; SQLite would begin with the categories, whatever is asked."""
-    asked = {condition.dimension for condition in cut.conditions if not condition.is_left_out}
-    category = "CROSS JOIN category c ON c.id = l.category_id"
-    if "payee" in asked and "tag" not in asked:
+    category, tag = "CROSS JOIN category c ON c.id = l.category_id", _leading_tag(cut)
+    if tag is not None:
+        lines = f"line_tag x CROSS JOIN line l ON l.id = x.line_id AND x.tag_id = :part_{tag} {category}"
+    elif any(one.dimension == "payee" and not one.is_left_out for one in cut.conditions):
         return f"entry e CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id {category}"
-    if "tag" in asked:
-        place = next(i for i, c in enumerate(cut.conditions) if c.dimension == "tag" and not c.is_left_out)
-        lines = f"line_tag x CROSS JOIN line l ON l.id = x.line_id AND x.tag_id = :part_{place} {category}"
     else:
         lines = "category c CROSS JOIN line l INDEXED BY line_of_category ON l.category_id = c.id"
     return f"{lines} CROSS JOIN entry e ON e.id = l.entry_id" if with_entry else lines

@@ -2,6 +2,7 @@
 
 import sqlite3
 from collections import defaultdict
+from collections.abc import Mapping
 from datetime import date
 
 from bolsa.core.budget.month import CategoryPlan
@@ -23,21 +24,27 @@ Planned = list[tuple[Category, CategoryPlan]]
 
 def list_plans(db: sqlite3.Connection) -> Planned:
     """Every spending category in the budget with its amounts by month, in order of priority."""
-    return list_all_plans(db)[1]
+    spent, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
+    return [
+        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id]))
+        for c in list_categories(db)
+        if c.type == "spending" and c.in_budget
+    ]
 
 
-def list_all_plans(db: sqlite3.Connection) -> tuple[Planned, Planned]:
-    """Every income category with what is expected of it and what came in everyday money (`spent`, above zero), and every spending
-    category in the budget with its amounts by month; each in their order."""
-    moved, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
-    incomes, spendings = [], []
+def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Planned]:
+    """What is expected of every income category and of every spending category in the budget, and what came of it in everyday
+    money, or was spent, from a month on; each in their order. Nothing is said of what is placed."""
+    moved = _by_category(db, f"{LIST_SPENT} AND m.month >= :since", {"since": str(since)})
+    expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
+    incomes: Planned = []
+    spendings: Planned = []
     for c in list_categories(db):
         if c.type == "income":
             came = {month: -amount for month, amount in moved[c.id].items()}
             incomes.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=came)))
         elif c.type == "spending" and c.in_budget:
-            plan = CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], moved[c.id], every[c.id])
-            spendings.append((c, plan))
+            spendings.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=moved[c.id])))
     return incomes, spendings
 
 
@@ -47,10 +54,10 @@ def list_rhythms(db: sqlite3.Connection) -> dict[tuple[int, Month], int]:
     return {(category_id, month): every for category_id, by_month in found.items() for month, every in by_month.items()}
 
 
-def _by_category(db: sqlite3.Connection, sql: str) -> dict[int, dict[Month, int]]:
+def _by_category(db: sqlite3.Connection, sql: str, params: Mapping[str, str] | None = None) -> dict[int, dict[Month, int]]:
     totals: dict[int, dict[Month, int]] = defaultdict(dict)
     months: dict[str, Month] = {}
-    for category_id, month, amount_minor in db.execute(sql):
+    for category_id, month, amount_minor in db.execute(sql, params or {}):
         if month not in months:
             months[month] = Month.parse(month)
         totals[category_id][months[month]] = amount_minor
