@@ -15,7 +15,7 @@ class Setting:
 SETTINGS = (
     Setting("data", "~/.local/share/bolsa/household.bolsa", "the household's file, when --data does not name one"),
     Setting("bank", "", "the address of the directory of institutions; empty means that there is none"),
-    Setting("market", "", "the address of the service of rates and value indexes; empty means that there is none"),
+    Setting("market", "", "the address of the service of rates, prices and value indexes; empty means that there is none"),
     Setting("port", "8030", "the port on loopback the pages are served at; 0 takes a free one"),
 )
 

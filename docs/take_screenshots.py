@@ -33,6 +33,7 @@ VIEWS = {
     "payslip": "/pay",
     "answers": "/answers/grew?only=group.2&by=category",
     "values": "/books/7/values",
+    "holdings": "/holdings",
     "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
     "worth": "/worth",

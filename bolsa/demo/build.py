@@ -7,7 +7,6 @@ from decimal import Decimal
 
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.bringing.rows import BroughtRow
-from bolsa.core.holdings.shares import Move, parse_shares
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
@@ -16,13 +15,13 @@ from bolsa.core.pay.payslip import PayLine, reckon
 from bolsa.core.units import Percent
 from bolsa.demo import people
 from bolsa.demo.banks import INSTITUTIONS, STANDING_TOKENS, bank_refs, far_raw
+from bolsa.demo.holdings import record_holdings
 from bolsa.demo.months import Happening, happenings
 from bolsa.demo.plan import record_plan
 from bolsa.services.accounts import accounts, valuing
 from bolsa.services.clock import By
 from bolsa.services.due.finding import list_proposals
 from bolsa.services.due.keeping import accept
-from bolsa.services.holdings import shares
 from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
@@ -62,7 +61,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_bank_words(db, names, happened)
     _record_rates(db)
     _record_values(db, names)
-    _record_shares(db, names)
+    record_holdings(db, names.accounts)
     record_plan(db, names.categories)
     _keep_series(db)
     _keep_pay(db, names)
@@ -264,9 +263,11 @@ def _record_bank_words(db: sqlite3.Connection, names: Names, happened: list[Happ
 
 
 def _record_rates(db: sqlite3.Connection) -> None:
-    """A rate noted on the first business day of each month, as the market has it, so that fetching the days between agrees."""
+    """A rate noted on the first business day of each month, as the market has it, so that fetching the days between agrees; and
+    of the months in which what is held was bought."""
     market = Market()
-    for month in months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)):
+    bought = {Month.of(one[6]) for one in people.TRADES if one[6]}
+    for month in sorted(bought | set(months_between(Month.of(people.FIRST_DAY), Month.of(people.DEMO_DAY)))):
         for currency in sorted({a.currency for a in people.ACCOUNTS} - {"EUR"}):
             day, rate = market.rates("EUR", currency, month.first_day, month.last_day)[0]
             past.record_rate(db, currency, day, int(rate * 10**8))
@@ -277,16 +278,6 @@ def _record_values(db: sqlite3.Connection, names: Names) -> None:
     for key, day, value in people.VALUES:
         valuing.note_value(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, _minor(value))
     valuing.carry_values(db, By(date(2026, 4, 20), "2026-04-20T20:00:00Z", 1))
-
-
-def _record_shares(db: sqlite3.Connection, names: Names) -> None:
-    """The shares of Noor's funds and Itziar's depot, and what their institutions list."""
-    for key, security, code, day, kind, count, total, reason in people.SHARES:
-        move = Move(day, kind, parse_shares(count), total_minor=_minor(total) if total else None, reason=reason)
-        shares.enter_move(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], security, code, move)
-    for key, day, listed in people.LISTS:
-        found = [(name, "", parse_shares(count)) for name, count in listed]
-        shares.note_positions(db, By(day, f"{day}T20:00:00Z", 1), names.accounts[key], day, found)
 
 
 def _record_connections(db: sqlite3.Connection, names: Names) -> None:

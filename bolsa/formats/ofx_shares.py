@@ -1,7 +1,7 @@
 """The shares in an OFX investment statement: what moved them, and the positions the institution declares.
 
-Source: OFX 2.2, chapter 13: SECLIST (13.8), INVTRANLIST (13.9.2), INVPOSLIST (13.9.2.6). What moves money alone (INCOME, fees,
-INVBANKTRAN) is not read here.
+Source: OFX 2.2, chapter 13: SECLIST (13.8), INVTRANLIST (13.9.2), INVPOSLIST (13.9.2.6). Cash that is paid in or out
+(INVBANKTRAN) is read with the rows of banks.
 """
 
 from decimal import Decimal
@@ -21,6 +21,8 @@ _MOVES = {
     "SELLMF": ("sell", -1), "SELLSTOCK": ("sell", -1), "SELLDEBT": ("sell", -1), "SELLOTHER": ("sell", -1),
     "SELLOPT": ("sell", -1), "REINVEST": ("reinvest", 1), "TRANSFER": ("in", 0), "SPLIT": ("split", 0),
 }  # fmt: skip
+_CASH = {"INCOME": ("dividend", 1), "RETOFCAP": ("return", 1), "INVEXPENSE": ("fee", -1), "MARGININTEREST": ("fee", -1)}
+_COSTS = ("COMMISSION", "FEES", "TAXES", "LOAD")
 _POSITIONS = {"POSMF", "POSSTOCK", "POSDEBT", "POSOTHER", "POSOPT"}
 
 
@@ -32,6 +34,8 @@ def read_shares(root: Element, statement: Element, currency: str) -> BroughtShar
     for element in statement.iter():
         if element.tag in _MOVES:
             moves.append(_move(element, names, currency))
+        elif element.tag in _CASH and text_of(element, "UNIQUEID"):
+            moves.append(_cash(element, names, currency))
         elif element.tag in _POSITIONS:
             code = text_of(element, "UNIQUEID")
             units, day = read_marked(text_of(element, "UNITS"), "."), read_ofx_day(text_of(element, "DTPRICEASOF"))
@@ -48,12 +52,43 @@ def _security(info: Element) -> tuple[str, str]:
     return code, text_of(info, "SECNAME") or text_of(info, "TICKER") or code
 
 
+def _cash(element: Element, names: dict[str, str], currency: str) -> BroughtMove:
+    """A distribution, a return of capital or a fee: money of a security, and no shares."""
+    kind, way = _CASH[element.tag]
+    code, day, total = (
+        text_of(element, "UNIQUEID"),
+        read_ofx_day(text_of(element, "DTTRADE")),
+        _amount(element, "TOTAL", currency),
+    )
+    if total is None or day is None:
+        lacking = "amount (TOTAL)" if total is None else "day (DTTRADE)"
+        raise UnreadableFile(f"This <{element.tag}> has no {lacking}.", found=text_of(element, "FITID"))
+    return BroughtMove(
+        code, names.get(code, code), day, kind, 0, abs(total) * way, text_of(element, "MEMO"), text_of(element, "FITID"),
+        withheld_minor=_size(element, "WITHHOLDING", currency) or None,
+    )  # fmt: skip
+
+
+def _amount(element: Element, tag: str, currency: str) -> int | None:
+    found = read_marked(text_of(element, tag), ".")
+    return to_minor(found, currency) if found is not None else None
+
+
+def _size(element: Element, tag: str, currency: str) -> int:
+    return abs(_amount(element, tag, currency) or 0)
+
+
+def _ratio(element: Element) -> tuple[int | None, int | None]:
+    new, old = text_of(element, "NUMERATOR"), text_of(element, "DENOMINATOR")
+    return (int(new), int(old)) if new.isdigit() and old.isdigit() and int(new) and int(old) else (None, None)
+
+
 def _move(element: Element, names: dict[str, str], currency: str) -> BroughtMove:
     kind, way = _MOVES[element.tag]
     code, day = text_of(element, "UNIQUEID"), read_ofx_day(text_of(element, "DTTRADE"))
     if element.tag == "SPLIT":
-        old, new = read_marked(text_of(element, "OLDUNITS"), "."), read_marked(text_of(element, "NEWUNITS"), ".")
-        units = new - old if old is not None and new is not None else None
+        before, after = read_marked(text_of(element, "OLDUNITS"), "."), read_marked(text_of(element, "NEWUNITS"), ".")
+        units = after - before if before is not None and after is not None else None
         reason = f"split {text_of(element, 'NUMERATOR')} for {text_of(element, 'DENOMINATOR')}".strip()
     else:
         units, reason = read_marked(text_of(element, "UNITS"), "."), text_of(element, "MEMO")
@@ -64,10 +99,14 @@ def _move(element: Element, names: dict[str, str], currency: str) -> BroughtMove
         way = -1 if text_of(element, "TFERACTION").upper() == "OUT" else 1
         kind, reason = ("out" if way < 0 else "in"), reason or "transferred, as the institution says"
     units = abs(units) * way if way else units
-    total = read_marked(text_of(element, "TOTAL"), ".")
+    total = _amount(element, "TOTAL", currency)
+    if total is not None and kind in ("buy", "reinvest", "sell"):
+        total = -abs(total) if kind != "sell" else abs(total)
+    fee = sum(_size(element, tag, currency) for tag in _COSTS) if kind in ("buy", "sell") else 0
+    new, old = _ratio(element) if kind == "split" and not text_of(element, "FRACCASH") else (None, None)
     return BroughtMove(
-        code, names.get(code, code), day, kind, _e8(units), to_minor(total, currency) if total is not None else None, reason,
-        text_of(element, "FITID"),
+        code, names.get(code, code), day, kind, _e8(units), total, reason, text_of(element, "FITID"), fee,
+        _size(element, "WITHHOLDING", currency) or None, new, old,
     )  # fmt: skip
 
 

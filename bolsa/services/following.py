@@ -9,7 +9,7 @@ from importlib import import_module
 from typing import Any
 
 # Each is given the database and the step's id, within its transaction.
-AFTER_STEP = ("bolsa.services.accounts.settling:settle_touched",)
+AFTER_STEP = ("bolsa.services.holdings.settling:settle_trades", "bolsa.services.accounts.settling:settle_touched")
 # By the kind of step: given the database, who undoes it, and what the step names (a batch's id).
 UNDO = {"batch": "bolsa.services.bringing.undoing:undo_batch"}
 

@@ -71,7 +71,8 @@ CHECKS = (
         """SELECT 'account ' || v.account_id || ' on ' || v.day || ': noted ' || v.amount_minor || ', held ' || held
            FROM (SELECT n.account_id, n.day, n.amount_minor, (
                      SELECT coalesce(sum(l.amount_minor), 0) FROM line l
-                     WHERE l.account_id = n.account_id AND l.day <= n.day) AS held FROM value_note n) v
+                     WHERE l.account_id = n.account_id AND l.day <= n.day) AS held
+                 FROM value_note n JOIN account a ON a.id = n.account_id AND a.counts_shares = 0) v
            WHERE v.amount_minor <> v.held""",
     ),
     (
@@ -93,6 +94,22 @@ CHECKS = (
         """SELECT 'payday ' || d.id || ', line ' || x.line_id FROM payday_line x JOIN payday d ON d.id = x.payday_id
            JOIN line l ON l.id = x.line_id JOIN pay_line p ON p.id = x.pay_line_id
            WHERE l.entry_id <> d.entry_id OR p.pay_id <> d.pay_id""",
+    ),
+    (
+        "lots add up to positions",
+        """WITH here AS (SELECT account_id, security_id, sum(shares_e8) AS shares FROM trade GROUP BY 1, 2),
+                kept AS (SELECT account_id, security_id, sum(shares_e8) AS shares FROM lot GROUP BY 1, 2)
+           SELECT 'account ' || coalesce(h.account_id, k.account_id) || ', security ' || coalesce(h.security_id, k.security_id)
+                  || ': trades lead to ' || coalesce(h.shares, 0) || ', lots to ' || coalesce(k.shares, 0)
+           FROM here h FULL JOIN kept k USING (account_id, security_id) WHERE coalesce(h.shares, 0) <> coalesce(k.shares, 0)""",
+    ),
+    (
+        "a trade's cash stands in the ledger once, in an account counted by its shares",
+        """SELECT 'trade ' || t.id FROM trade t JOIN account a ON a.id = t.account_id
+           LEFT JOIN line l ON l.entry_id = t.entry_id AND l.account_id IS NOT NULL
+           WHERE iif(a.counts_shares AND t.kind IN ('buy', 'sell', 'dividend', 'lieu', 'return', 'fee'),
+                     coalesce(t.total_minor, 0), 0) <> coalesce(l.amount_minor, 0)
+               OR (l.id IS NOT NULL AND (l.account_id <> t.account_id OR l.day <> t.day))""",
     ),
     (
         "no reference leads nowhere",

@@ -9,6 +9,7 @@ _PAYS_OF_ACCOUNT = "SELECT p.id FROM pay p JOIN series s ON s.id = p.series_id W
 _ONLY_HERE = "only this file can go the way back"
 _HOW_BROUGHT = "how rows were brought in; what came of them leaves as lines, moves and positions"
 _SUMS = "sums of what is exported"
+_REACHED = "follows from the trades, and is reckoned anew"
 
 
 @dataclass(frozen=True)
@@ -50,7 +51,17 @@ TABLES = (
     Table("statement", account_ends=_OF_ACCOUNT.format("statement"), promises=("a reconciled statement",)),
     Table("brought_row", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_row")),
     Table("brought_share", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_share")),
-    Table("share_move", account_ends=_OF_ACCOUNT.format("share_move")),
+    Table(
+        "trade_lot", account_ends="DELETE FROM trade_lot WHERE trade_id IN (SELECT id FROM trade WHERE account_id = :id)",
+    ),
+    Table("lot", is_journalled=False, stays=_REACHED, account_ends=_OF_ACCOUNT.format("lot"), promises=("lots add up",)),
+    Table("disposal", is_journalled=False, stays=_REACHED, account_ends=_OF_ACCOUNT.format("disposal")),
+    Table("trade", account_ends=_OF_ACCOUNT.format("trade"), promises=("lots add up", "a trade's cash")),
+    # What the market tells can be asked again; fetching it leaves no step.
+    Table("price", is_journalled=False),
+    Table("price_note"),
+    Table("market_event", is_journalled=False),
+    Table("suspect_kept", stays="what was looked at and is right as it is"),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
     Table(
         "payday_line", promises=("a payday",),

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterable
 from datetime import UTC, date, datetime
 from decimal import Decimal
+from fractions import Fraction
 from functools import lru_cache
 
 from babel import Locale
@@ -132,6 +133,22 @@ def rate(rate_e8: int) -> str:
     return number(Decimal(rate_e8).scaleb(-8), 6)
 
 
+def price(price_e8: int) -> str:
+    """A price kept times 1e8, with two decimals, or four where it needs them: 81.20, 0.0915."""
+    exact = Decimal(price_e8).scaleb(-8)
+    return number(exact, 2 if exact == round(exact, 2) or exact >= 1000 else 4)
+
+
+def so_much(value: Fraction) -> str:
+    """An exact ratio with six decimals: 0.091500."""
+    return number(Decimal(value.numerator) / Decimal(value.denominator), 6)
+
+
+def tenth_percent(share: float) -> str:
+    """A share as per cent with a decimal: 6.1 %."""
+    return f"{number(Decimal(f'{share * 100:.1f}'), 1)} %"
+
+
 def percent(share: float) -> str:
     """A share as whole per cent: 97 %."""
     return f"{round(share * 100)} %"
@@ -257,6 +274,7 @@ FILTERS = {
     "month_name": month_name,
     "month_short": month_short,
     "pad": pad,
+    "price": price,
     "number": number,
     "percent": percent,
     "rate": rate,
@@ -264,6 +282,8 @@ FILTERS = {
     "shares": shares,
     "short_day": short_day,
     "so_many_percent": so_many_percent,
+    "so_much": so_much,
+    "tenth_percent": tenth_percent,
     "weekday": weekday,
     "whole_figure": whole_figure,
 }

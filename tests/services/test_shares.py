@@ -2,14 +2,15 @@
 
 from datetime import date
 
-from bolsa.core.holdings.shares import E8, Move
+from bolsa.core.holdings.shares import E8
+from bolsa.core.holdings.trades import Trade
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.accounts import ending
 from bolsa.services.bringing import bringing_in, previewing, undoing
 from bolsa.services.bringing.questions import Answers, Choice
 from bolsa.services.bringing.taking_in import answer, take_in
-from bolsa.services.holdings import shares
+from bolsa.services.holdings import securities, shares, trading
 from bolsa.store.accounts import accounts
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import BY, HouseholdCase
@@ -20,11 +21,12 @@ APRIL = date(2026, 4, 30)
 class Shares(HouseholdCase):
     def setUp(self):
         super().setUp()
-        self.depot = self.an_account("Depot", "brokerage", number="HD20881", institution="Halcyon Brokers")
+        self.depot = self.an_account("Depot", "brokerage", currency="USD", number="HD20881", institution="Halcyon Brokers")
 
     def enter(self, count, kind="buy", day=date(2026, 4, 1), name="Tern Robotics", **more):
-        move = Move(day, kind, round(count * E8), total_minor=-100, **more)
-        return shares.enter_move(self.db, BY, self.depot, name, "", move)
+        security_id = securities.put_named(self.db, name, "", "EUR")
+        trade = Trade(day, kind, round(count * E8), security_id, -100, account_id=self.depot, **more)
+        return trading.enter_trade(self.db, BY, trade)
 
     def listed(self, count, name="Tern Robotics", day=APRIL):
         return shares.note_positions(self.db, BY, self.depot, day, [(name, "", round(count * E8))])
@@ -70,7 +72,7 @@ class Shares(HouseholdCase):
             ("day", lambda: self.enter(1, day=date(2026, 6, 1))),
             ("security", lambda: self.enter(1, name=" ")),
             ("listed_on", lambda: self.listed(1, day=date(2026, 6, 1))),
-            (None, lambda: shares.note_positions(self.db, BY, self.current, APRIL, [("A", "", E8)])),
+            ("account", lambda: shares.note_positions(self.db, BY, self.current, APRIL, [("A", "", E8)])),
         ):
             with self.subTest(field), self.assertRaises(InvalidInput) as caught:
                 enter()
@@ -106,19 +108,19 @@ class Shares(HouseholdCase):
     def test_a_move_is_taken_out_and_put_back(self):
         self.enter(40)
         move = shares.shares_page(self.db, BY, self.depot).moves[0][0]
-        step_id = shares.remove_move(self.db, BY, move.id).step_id
+        step_id = trading.remove_trade(self.db, BY, move.id).step_id
         self.assertEqual(shares.shares_page(self.db, BY, self.depot).moves, ())
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual(self.holding().now_e8, 40 * E8)
         with self.assertRaises(NotFound):
-            shares.remove_move(self.db, BY, 999)
+            trading.remove_trade(self.db, BY, 999)
 
     def test_deleting_the_account_takes_its_shares_and_undo_brings_them_back(self):
         self.enter(40)
         self.listed(40)
         step_id = ending.delete_account(self.db, BY, self.depot, "Depot").step_id
         self.assertEqual(shares.count_differing(self.db), {})
-        self.assertEqual(self.db.execute("SELECT count(*) FROM share_move").fetchone()[0], 0)
+        self.assertEqual(self.db.execute("SELECT count(*) FROM trade").fetchone()[0], 0)
         changes.undo_step(self.db, BY, step_id)
         self.assertEqual((self.holding().now_e8, self.holding().missing_e8), (40 * E8, 0))
 
@@ -133,7 +135,7 @@ class Shares(HouseholdCase):
         done = self.bring(investments(trade(units="40") + trade(units="5", ref="t2"), position("35")))
         shares.cure(self.db, BY, self.depot, self.holding().security.id, self.holding().suspects[0].key)
         said = undoing.undo_batch(self.db, BY, done.batch_id).made
-        self.assertIn("1 move of shares", said)
+        self.assertIn("1 trade", said)
         self.assertEqual([m.shares_e8 for m, _ in shares.shares_page(self.db, BY, self.depot).moves], [-5 * E8])
 
     def test_the_preview_asks_for_an_account_it_does_not_know(self):

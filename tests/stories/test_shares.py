@@ -36,27 +36,30 @@ class ShareStories(Story):
         v.fills("its shares", "30")
         v.clicks("Compare")
         self.assertIn("Gannet Small Firms differs by 30, Skerry Nordic Index by 7.5", v.headline)
+        v.clicks("Enter a trade", role="link")
+        v.clicks("came in", role="link")
         v.fills("Security", "Gannet Small Firms")
-        v.chooses("were", "came in")
         v.fills("Shares", "30")
-        v.clicks("Enter them")
-        self.assertIn("Say what they cost, or why nothing was paid", v.text)
+        v.clicks("Enter it")
+        self.assertIn("Say what they had cost, or why nobody knows", v.text)
         v.problems.clear()
-        v.fills("or why nothing was paid", "a present from Itziar")
-        v.clicks("Enter them")
+        v.fills("If nobody knows what they cost: why", "a present from Itziar")
+        v.clicks("Enter it")
+        v.goes_to("/holdings/trades/new?kind=buy&account=13")
         v.fills("Security", "Skerry Nordic Index")
         v.fills("Shares", "7.5")
-        v.fills("for, in SEK", "1990")
-        v.clicks("Enter them")
+        v.fills("In all, in SEK", "1990")
+        v.clicks("Enter it")
+        v.goes_to("/books/13/shares")
         self.assertIn("Every share in Skerry funds agrees", v.headline)
         self.assertIn("−1,990.00", v.text)
 
     def test_an_investment_statement_is_seen_before_it_is_kept(self):
         v = self.visitor
         text = investments(
-            trade("BUYSTOCK", "6", "-410.00", code="ZZ00LODE0005"),
-            position("18", code="ZZ00LODE0005"),
-            securities=security("ZZ00LODE0005", "Lodestar Water"),
+            trade("BUYSTOCK", "6", "-410.00", code="ZZ00LODE0004"),
+            position("18", code="ZZ00LODE0004"),
+            securities=security("ZZ00LODE0004", "Lodestar Water"),
         )
         path = self.folder / "halcyon.ofx"
         path.write_text(text)
@@ -66,9 +69,9 @@ class ShareStories(Story):
         self.assertIn("Shares for Halcyon depot", v.text)
         self.assertIn("listed there", v.text)
         v.clicks("Bring in")
-        self.assertIn("1 move of shares, 1 listed", v.text)
+        self.assertIn("1 trade, 1 listed", v.text)
         expect(v.page.locator("tr", has_text="Lodestar Water").first).to_contain_text("18")
-        self.assertIn("Tern Robotics differs by 40", v.headline, "the list leaves it out, so it is not there any more")
+        self.assertIn("Tern Robotics by 40", v.headline, "the list leaves it out, so it is not there any more")
         self.assertIn("Enter what took 40 of Tern Robotics out", v.text)
         v.goes_to("/books/bring-in")
         expect(v.page.locator("tr", has_text="halcyon.ofx")).to_contain_text("1 of shares")

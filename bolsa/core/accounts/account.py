@@ -40,6 +40,7 @@ KINDS = (
     Kind("deposit", "Fixed term", "asset", False, "Invested", ("rate", "matures_on", "free_on", "exit_cost"), True),
 )
 KIND_BY_KEY = {kind.key: kind for kind in KINDS}
+KINDS_WITH_SHARES = ("brokerage", "pension", "asset", "benefit")
 
 
 @dataclass(frozen=True)
@@ -59,6 +60,7 @@ class Account:
     shown: bool
     note: str
     closed_on: date | None = None
+    counts_shares: bool = False  # worth its cash and what its shares are worth; otherwise what is noted
 
     @property
     def kind_label(self) -> str:
@@ -66,8 +68,9 @@ class Account:
 
     @property
     def is_valued(self) -> bool:
-        """Whether its value is noted by day: an apart account of a kind no bank counts entry by entry."""
-        return KIND_BY_KEY[self.kind].is_valued and not self.everyday
+        """Whether its value is noted by day: an apart account of a kind no bank counts entry by entry, unless its shares are
+        counted."""
+        return KIND_BY_KEY[self.kind].is_valued and not self.everyday and not self.counts_shares
 
 
 @dataclass(frozen=True)
@@ -85,6 +88,11 @@ class AccountState:
     difference_minor: int | None
     checked_until: date | None
     brought_at: str | None
+    held_minor: int = 0  # what its shares are worth today, where they are counted
+
+    @property
+    def worth_minor(self) -> int:
+        return self.balance_minor + self.held_minor
 
     @property
     def cleared_minor(self) -> int:

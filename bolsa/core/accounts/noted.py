@@ -18,15 +18,15 @@ class NotedRate:
 
 @dataclass(frozen=True)
 class Belongings:
-    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, moves
-    of shares, series."""
+    """What goes with an account: entries on it alone, transfers whose other side stays, statements, values, bank rows, trades,
+    series."""
 
     entries: int
     transfers: int
     statements: int
     values: int
     bank_rows: int
-    share_moves: int
+    trades: int
     series: int
     first_day: date | None
     last_day: date | None

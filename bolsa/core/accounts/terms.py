@@ -30,6 +30,7 @@ class Terms:
     curve_until: date | None = None
     curve_last_minor: int | None = None
     curve_index: str | None = None
+    lot_method: str = "first"  # a key of core/holdings/lots.METHODS
     floor_minor: int | None = None  # the balance an everyday account should not go below
 
 

@@ -27,16 +27,20 @@ class BroughtRow(NamedTuple):
 
 
 class BroughtMove(NamedTuple):
-    """Shares that came in or left, as the institution sent it; `code` is what its files call the security."""
+    """A trade as the institution sent it; `code` is what its files call the security."""
 
     code: str
     name: str
     day: date
-    kind: str  # a key of core/shares.KINDS
+    kind: str  # a key of core/holdings/trades.KINDS
     shares_e8: int
     total_minor: int | None = None
     reason: str = ""
     bank_ref: str = ""
+    fee_minor: int = 0
+    withheld_minor: int | None = None
+    ratio_new: int | None = None
+    ratio_old: int | None = None
 
 
 class BroughtPosition(NamedTuple):

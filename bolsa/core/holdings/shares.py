@@ -1,7 +1,7 @@
 """Share positions: shares here against the shares an institution declares, and what may explain a difference.
 
-Shares are integers of 1e-8, positive in the account. A move brings shares in or takes them out; a position on a day is the sum
-of the moves until then.
+Shares are integers of 1e-8, positive in the account. A trade brings shares in or takes them out; a position on a day is the sum
+of what the trades until then moved.
 """
 
 from collections.abc import Iterator, Sequence
@@ -10,34 +10,15 @@ from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
+from bolsa.core.holdings.trades import KIND_WORDS, Trade
 from bolsa.errors import InvalidInput
 
 E8 = 10**8
 MOST_SHARES = 10**9
-KINDS = {
-    "opening": "held before", "buy": "bought", "sell": "sold", "reinvest": "reinvested", "split": "split", "in": "came in",
-    "out": "went out",
-}  # fmt: skip
-TAKES_OUT = {"sell", "out"}
-NEEDS_REASON = {"opening", "in", "out", "split"}  # where nothing is paid, somebody must say why
 DAYS_TO_SETTLE = 4  # a trade reaches the institution's list after settlement, over a weekend
 # What companies split by: so many for one and back, and the few ratios in between that are in use.
 _BETWEEN = [Fraction(3, 2), Fraction(5, 2), Fraction(4, 3), Fraction(5, 3), Fraction(5, 4), Fraction(6, 5), Fraction(11, 10)]
 _RATIOS = [*(Fraction(n) for n in range(2, 21)), *_BETWEEN, *(Fraction(1, n) for n in (*range(2, 21), 25, 50, 100))]
-
-
-@dataclass(frozen=True)
-class Move:
-    """Shares of one security that came in or left on a day; `total_minor` is what was paid (negative) or received, if known."""
-
-    day: date
-    kind: str
-    shares_e8: int
-    security_id: int = 0
-    total_minor: int | None = None
-    reason: str = ""
-    bank_ref: str = ""
-    id: int = 0
 
 
 @dataclass(frozen=True)
@@ -53,6 +34,7 @@ class ShareCure:
     shares_e8: int = 0
     day: date | None = None
     reason: str = ""
+    ratio: tuple[int, int] | None = None  # of a split: new shares for old ones
 
 
 @dataclass(frozen=True)
@@ -98,29 +80,12 @@ def shares_text(shares_e8: int) -> str:
     return f"{Decimal(shares_e8).scaleb(-8).normalize():f}"
 
 
-def position_on(moves: Sequence[Move], day: date) -> int:
+def position_on(moves: Sequence[Trade], day: date) -> int:
     """The shares held at the end of a day, by the moves of one security."""
     return sum(move.shares_e8 for move in moves if move.day <= day)
 
 
-def check_move(move: Move) -> Move:
-    """The move with the sign of its kind. Raises: InvalidInput where shares would appear or vanish without a word."""
-    if move.shares_e8 == 0:
-        raise InvalidInput("Write how many shares.", field="shares")
-    if move.kind not in KINDS:
-        raise InvalidInput("Choose what happened.", field="kind")
-    if move.kind in NEEDS_REASON and move.total_minor is None and not move.reason.strip():
-        raise InvalidInput("Say what they cost, or why nothing was paid: a gift, a transfer, a split 3 for 1.", field="reason")
-    if move.kind == "split":
-        return move
-    size = abs(move.shares_e8)
-    total = abs(move.total_minor) if move.total_minor is not None else None
-    if move.kind in TAKES_OUT:
-        return Move(**{**move.__dict__, "shares_e8": -size, "total_minor": total})
-    return Move(**{**move.__dict__, "shares_e8": size, "total_minor": -total if total is not None else None})
-
-
-def find_share_suspects(moves: Sequence[Move], there_e8: int, day: date) -> list[ShareSuspect]:
+def find_share_suspects(moves: Sequence[Trade], there_e8: int, day: date) -> list[ShareSuspect]:
     """What may explain that the moves of one security do not lead to the declared position, the surest first.
 
     Each by itself explains all of the difference. `day` is that of the declared position.
@@ -134,7 +99,7 @@ def find_share_suspects(moves: Sequence[Move], there_e8: int, day: date) -> list
 
 
 class _Search:
-    def __init__(self, moves: Sequence[Move], missing_e8: int, here_e8: int, there_e8: int, day: date):
+    def __init__(self, moves: Sequence[Trade], missing_e8: int, here_e8: int, there_e8: int, day: date):
         self.moves = [move for move in moves if move.day <= day]
         self.later = [move for move in moves if day < move.day <= day + timedelta(days=DAYS_TO_SETTLE)]
         self.missing, self.here, self.there, self.day = missing_e8, here_e8, there_e8, day
@@ -147,7 +112,7 @@ class _Search:
             for other in self.moves[:i]:
                 if (other.kind, other.shares_e8) == (move.kind, move.shares_e8) and (move.day - other.day).days <= DAYS_TO_SETTLE:
                     double = move if not move.bank_ref else other
-                    reason = f"the same shares were {KINDS[move.kind]} on {other.day} too"
+                    reason = f"the same shares were {KIND_WORDS[move.kind]} on {other.day} too"
                     yield ShareSuspect(_named(double), reason, ShareCure("remove", "Remove the double", double.id))
 
     def turned(self) -> Iterator[ShareSuspect]:
@@ -169,7 +134,8 @@ class _Search:
         words = f"split {ratio.numerator} for {ratio.denominator}"
         more = "" if exact else "; the fraction of a share that is left over was paid out"
         reason = f"{words[6:]} of the {shares_text(self.here)} here makes {shares_text(self.there)}{more}"
-        cure = ShareCure("split", f"Enter a {words}", shares_e8=self.missing, day=self.day, reason=words + more)
+        pair = (ratio.numerator, ratio.denominator) if exact else None
+        cure = ShareCure("split", f"Enter a {words}", shares_e8=self.missing, day=self.day, reason=words + more, ratio=pair)
         yield ShareSuspect(f"A {words}", reason, cure)
 
     def settling(self) -> Iterator[ShareSuspect]:
@@ -201,8 +167,8 @@ class _Search:
                 yield ShareSuspect(_named(move), reason, ShareCure("remove", "Remove it", move.id))
 
 
-def _named(move: Move) -> str:
-    return f"{shares_text(abs(move.shares_e8))} {KINDS[move.kind]} on {move.day}"
+def _named(move: Trade) -> str:
+    return f"{shares_text(abs(move.shares_e8))} {KIND_WORDS[move.kind]} on {move.day}"
 
 
 def _are_swapped(one: str, other: str) -> bool:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from typing import Any, Generic, Protocol, TypeVar
 
 from bolsa.core.accounts.account import KIND_BY_KEY, Account
 from bolsa.core.months import Month
@@ -43,6 +44,10 @@ class WorthRow:
     home_minor: int
 
     @property
+    def key(self) -> int:
+        return self.account_id
+
+    @property
     def of_class(self) -> str:
         return class_of(self.kind, self.side)
 
@@ -68,37 +73,50 @@ def worth_point(day: date, rows: Sequence[WorthRow]) -> WorthPoint:
     return WorthPoint(day, sum(by_class.values()) - owed, owed, by_class)
 
 
+class Placed(Protocol):
+    """What can stand in a tree: it has a key, by which its places are known, and is worth something in home currency."""
+
+    @property
+    def key(self) -> object: ...
+
+    @property
+    def home_minor(self) -> int: ...
+
+
+Row = TypeVar("Row", bound=Placed)
+
+
 @dataclass(frozen=True)
-class Node:
-    """A place in a tree of accounts: its name, the path of names that leads there, what is below it, and the accounts on it."""
+class Node(Generic[Row]):
+    """A place in a tree of accounts: its name, the path of names that leads there, what is below it, and what stands on it."""
 
     name: str
     path: tuple[str, ...]
-    children: tuple["Node", ...]
-    rows: tuple[WorthRow, ...]
+    children: tuple["Node[Row]", ...]
+    rows: tuple[Row, ...]
 
     @property
     def home_minor(self) -> int:
         return sum(row.home_minor for row in self.rows) + sum(child.home_minor for child in self.children)
 
     @property
-    def all_rows(self) -> tuple[WorthRow, ...]:
+    def all_rows(self) -> tuple[Row, ...]:
         return self.rows + tuple(row for child in self.children for row in child.all_rows)
 
 
 def tree_of(
-    rows: Sequence[WorthRow], places: Mapping[int, Mapping[str, str]], order: Sequence[str], path: tuple[str, ...] = ()
-) -> Node:
-    """The accounts arranged by facets in an order, each with its subtotal; places in the order their accounts have.
+    rows: Sequence[Row], places: Mapping[Any, Mapping[str, str]], order: Sequence[str], path: tuple[str, ...] = ()
+) -> Node[Row]:
+    """Rows arranged by facets in an order, each place with its subtotal; places in the order their rows have.
 
-    `places` says by account what it is in each facet; where it says nothing the account stands under "Not said".
+    `places` says by row's key what it is in each facet; where it says nothing the row stands under "Not said".
     """
     name = path[-1] if path else "All"
     if not order:
         return Node(name, path, (), tuple(rows))
-    groups: dict[str, list[WorthRow]] = {}
+    groups: dict[str, list[Row]] = {}
     for row in rows:
-        groups.setdefault(places.get(row.account_id, {}).get(order[0]) or "Not said", []).append(row)
+        groups.setdefault(places.get(row.key, {}).get(order[0]) or "Not said", []).append(row)
     children = tuple(tree_of(members, places, order[1:], (*path, place)) for place, members in groups.items())
     return Node(name, path, children, ())
 

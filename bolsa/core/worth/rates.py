@@ -3,6 +3,7 @@
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from datetime import date
+from operator import itemgetter
 
 from bolsa.core.units import Rate
 
@@ -19,5 +20,5 @@ def rate_on(currency: str, day: date, home: str, rates: Rates) -> Rate | None:
     known = rates.get(currency)
     if not known:
         return None
-    at = bisect_right([d for d, _ in known], day)
+    at = bisect_right(known, day, key=itemgetter(0))
     return Rate(currency, home, known[max(0, at - 1)][1])

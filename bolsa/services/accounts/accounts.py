@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from bolsa.core.accounts.account import KIND_BY_KEY, Account, AccountState
+from bolsa.core.accounts.account import KIND_BY_KEY, KINDS_WITH_SHARES, Account, AccountState
 from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import is_currency_code
@@ -13,6 +13,7 @@ from bolsa.core.units import Money, Rate
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
+from bolsa.services.holdings.book import values_by_account
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.house import household
 from bolsa.store.ledger import entries
@@ -150,6 +151,10 @@ def change_account(
         if after.kind not in KIND_BY_KEY:
             raise InvalidInput("Choose one of the kinds.", field="kind")
         _require_home_currency(after.everyday, after.currency, household.get_household(db).home_currency)
+        if after.counts_shares and (after.everyday or after.kind not in KINDS_WITH_SHARES):
+            raise InvalidInput(
+                f"{before.name} is counted by its shares. Count it by noted values first, under Holdings.", field="kind"
+            )
         done.sentence = f"Changed the account {before.name}"
         accounts.change_account(db, after)
         if after.everyday != before.everyday:
@@ -160,7 +165,8 @@ def change_account(
 
 
 def _put_details(db: sqlite3.Connection, account_id: int, details: AccountDetails) -> None:
-    terms.put_terms(db, account_id, details.terms)
+    kept = terms.get_terms(db, account_id)  # how lots are taken is said under Holdings
+    terms.put_terms(db, account_id, replace(details.terms, lot_method=kept.lot_method))
     terms.put_owners(db, account_id, list(details.owner_ids))
     facets = dict(details.facets)
     name, value = (" ".join(part.split()) for part in details.new_facet)
@@ -247,8 +253,9 @@ class AccountGroup:
 
 def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_closed: bool = False) -> list[AccountGroup]:
     """The accounts by everyday or apart and by group, in the household's order."""
+    held = values_by_account(db, [date.max])
     states = [
-        s
+        replace(s, held_minor=held[s.account.id][0]) if s.account.id in held else s
         for s in accounts.list_account_states(db)
         if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None)
     ]
@@ -263,14 +270,14 @@ def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_cl
 
 
 def _total_in_home(states: list[AccountState], home: str, rates: dict[str, list[tuple[date, int]]]) -> int | None:
-    """The sum of the balances at the latest rate of each currency."""
+    """The sum of what accounts are worth at the latest rate of each currency."""
     total = 0
     for state in states:
         currency = state.account.currency
         if currency == home:
-            total += state.balance_minor
+            total += state.worth_minor
         elif currency in rates:
-            total += Rate(currency, home, rates[currency][-1][1]).convert(Money(state.balance_minor, currency)).minor
+            total += Rate(currency, home, rates[currency][-1][1]).convert(Money(state.worth_minor, currency)).minor
         else:
             return None
     return total

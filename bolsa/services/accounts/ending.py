@@ -6,12 +6,14 @@ from datetime import date
 
 from bolsa.core.accounts.noted import Belongings
 from bolsa.core.accounts.valuation import Noted
+from bolsa.core.holdings.shares import shares_text
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.accounts import account_ends, accounts, values
 from bolsa.store.checking import statements
+from bolsa.store.holdings import securities, trades
 from bolsa.store.ledger import entries
 from bolsa.store.sorting.categories import UNSORTED
 
@@ -35,6 +37,7 @@ def close_account(
             raise InvalidInput(f"{account.name} has an entry on {belongings.last_day}. Close it after that.", field="day")
         if any(s.state == "open" for s in statements.list_statements(db, account_id)):
             raise InvalidInput("A statement of this account is being checked. Finish it, or give it up, first.")
+        _require_no_shares(db, account_id, account.name)
         rest = accounts.sum_balance(db, account_id, day)
         if rest and rest_to is None and not write_down:
             raise InvalidInput("It still holds something. Say where that goes.", field="rest_to")
@@ -45,6 +48,13 @@ def close_account(
             _move_rest(db, account_id, rest, day, rest_to)
         accounts.change_account(db, replace(accounts.get_account(db, account_id), closed_on=day))
     return done
+
+
+def _require_no_shares(db: sqlite3.Connection, account_id: int, name: str) -> None:
+    """Nothing, unless shares lie in the account. Raises: InvalidInput naming one of them."""
+    for security_id, shares_e8 in trades.list_positions(db, account_id):
+        security = securities.get_security(db, security_id).name
+        raise InvalidInput(f"{shares_text(shares_e8)} {security} still lie in {name}. Sell them, or say where they went, first.")
 
 
 def _move_rest(db: sqlite3.Connection, account_id: int, rest_minor: int, day: date, rest_to: int | None) -> None:

@@ -14,6 +14,7 @@ from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.outside import Request, Send, send_over_http
 from bolsa.store.accounts import accounts
+from bolsa.store.holdings import securities
 from bolsa.store.house import household
 
 E8 = 10**8
@@ -33,9 +34,11 @@ def parse_rate(text: str) -> int:
 
 
 def list_foreign(db: sqlite3.Connection) -> dict[str, list[NotedRate]]:
-    """The currencies of the household's accounts beside its own, each with its latest rates."""
+    """The currencies of the household's accounts and securities beside its own, each with its latest rates."""
     home = household.get_household(db).home_currency
-    codes = dict.fromkeys(a.currency for a in accounts.list_accounts(db) if a.currency != home)
+    of_accounts = [account.currency for account in accounts.list_accounts(db)]
+    of_securities = [security.currency for security in securities.list_securities(db) if security.currency]
+    codes = dict.fromkeys(code for code in (*of_accounts, *of_securities) if code != home)
     return {code: accounts.list_latest_rates(db, code, 40) for code in codes}
 
 
@@ -70,8 +73,8 @@ def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over
         feed = [rate.day for rate in known if rate.source == "feed"]
         first = max(feed) + timedelta(days=1) if feed else by.today - timedelta(days=DAYS_BACK)
         query = urlencode({"base": home, "currency": currency, "from": first.isoformat(), "to": by.today.isoformat()})
-        for row in _read_csv(_ask(url, f"/rates.csv?{query}", send), ("day", "rate")):
-            day, rate = _day(row["day"]), _number(row["rate"])
+        for row in read_csv(ask(url, f"/rates.csv?{query}", send), ("day", "rate")):
+            day, rate = read_day(row["day"]), read_number(row["rate"])
             if first <= day <= by.today and rate > 0:
                 told.append((currency, day, int(rate * E8)))
     with change(db, by) as done:
@@ -86,42 +89,42 @@ def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over
 
 def read_index(url: str, name: str, send: Send = send_over_http) -> list[tuple[date, Decimal]]:
     """A value index by month in order of day. Raises: ServiceUnavailable if there is no answer or no such index."""
-    rows = _read_csv(_ask(url, f"/index.csv?{urlencode({'name': name})}", send), ("day", "value"))
+    rows = read_csv(ask(url, f"/index.csv?{urlencode({'name': name})}", send), ("day", "value"))
     if not rows:
         raise ServiceUnavailable(f"The market service has no index “{name}”.")
-    return sorted((_day(row["day"]), _number(row["value"])) for row in rows)
+    return sorted((read_day(row["day"]), read_number(row["value"])) for row in rows)
 
 
 def list_indexes(url: str, send: Send = send_over_http) -> list[str]:
     """The names of the indexes there are. Raises: ServiceUnavailable."""
-    return [row["name"] for row in _read_csv(_ask(url, "/indexes.csv", send), ("name",))]
+    return [row["name"] for row in read_csv(ask(url, "/indexes.csv", send), ("name",))]
 
 
-def _ask(url: str, path: str, send: Send) -> bytes:
+def ask(url: str, path: str, send: Send) -> bytes:
     """What the market service answers. Raises: ServiceUnavailable naming it."""
     if not url:
-        raise ServiceUnavailable("No market service is set, so rates and indexes are not fetched.")
+        raise ServiceUnavailable("No market service is set, so rates, prices and indexes are not fetched.")
     try:
         return send(Request(url + path))
     except ServiceUnavailable as error:
         raise ServiceUnavailable("The market service does not answer. Nothing was changed; try again later.") from error
 
 
-def _read_csv(content: bytes, columns: tuple[str, ...]) -> list[dict[str, str]]:
+def read_csv(content: bytes, columns: tuple[str, ...]) -> list[dict[str, str]]:
     rows = list(csv.DictReader(io.StringIO(content.decode("utf-8", "replace"))))
     if rows and not all(column in rows[0] for column in columns):
         raise ServiceUnavailable("The market service answered with something else.")
     return rows
 
 
-def _day(text: str) -> date:
+def read_day(text: str) -> date:
     try:
         return date.fromisoformat(text)
     except ValueError as error:
         raise ServiceUnavailable("The market service sent a day that is none.") from error
 
 
-def _number(text: str) -> Decimal:
+def read_number(text: str) -> Decimal:
     try:
         return Decimal(text)
     except InvalidOperation as error:

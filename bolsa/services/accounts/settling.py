@@ -23,6 +23,8 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
     Gain or loss = the noted value − (what the account held before + what was paid in or out since).
     """
     account = accounts.get_account(db, account_id)
+    if account.counts_shares:  # what was noted of it stays to be read, and books nothing
+        return
     market_id = values.market_category(db)
     for note in values.list_values(db, account_id):
         booked = entries.list_entries(db, [note.entry_id]) if note.entry_id else []

@@ -68,13 +68,20 @@ def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amoun
         account = accounts.get_account(db, account_id)
         typed = str(Money(amount_minor, account.currency))
         require_untouched(db, "value_note", {"account_id": account_id, "day": day.isoformat()}, seen, typed)
-        if account.everyday:
-            raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
+        _require_noted(account)
         if day > by.today:
             raise InvalidInput("A value cannot be noted for a day to come.", field="day")
         done.sentence = f"Noted the value of {account.name} on {day.isoformat()}"
         values.put_value(db, account_id, Noted(day, amount_minor))
     return done
+
+
+def _require_noted(account: Account) -> None:
+    """Nothing, unless the account's worth is known otherwise. Raises: InvalidInput saying how."""
+    if account.everyday:
+        raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
+    if account.counts_shares:
+        raise InvalidInput(f"{account.name} is counted by its shares. Count it by noted values first, under Holdings.")
 
 
 def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> Done:
@@ -98,6 +105,7 @@ def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> 
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
+        _require_noted(account)
         found = read_value_list(text, account.currency)
         late = next((day for day, _ in found if day > by.today), None)
         if late:
@@ -116,6 +124,7 @@ def fill_holes(db: sqlite3.Connection, by: By, account_id: int, way: str, first_
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
+        _require_noted(account)
         notes = [note.as_noted() for note in values.list_values(db, account_id)]
         gaps = [gap for gap in find_gaps(notes, by.today) if first_day in (None, gap.before.day)]
         if not gaps or way not in ("between", "carried"):
@@ -174,7 +183,7 @@ def _list_due(db: sqlite3.Connection, by: By) -> list[tuple[Account, Terms, Note
     last_values, all_terms = values.list_last_values(db), terms.list_terms(db)
     for account in accounts.list_accounts(db):
         note, own = last_values.get(account.id), all_terms.get(account.id)
-        if note is None or own is None or not own.curve or account.closed_on or account.everyday:
+        if note is None or own is None or not own.curve or account.closed_on or account.everyday or account.counts_shares:
             continue
         start = _start_of_curve(db, account.id) or note.as_noted()
         due = sum(noted.day > note.day for noted in list_carried(own, start, by.today))

@@ -19,7 +19,7 @@ from bolsa.services.bringing.uploads import require_waiting
 from bolsa.services.bringing.written_rows import write_rows
 from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
-from bolsa.services.holdings import shares
+from bolsa.services.holdings import bringing as share_bringing
 from bolsa.services.progress import Report, silent
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
@@ -30,7 +30,7 @@ CHUNK = 5000
 
 @dataclass(frozen=True)
 class Brought:
-    """What a bringing-in did, in rows, moves of shares and declared positions; `warnings` are sentences about what was odd yet
+    """What a bringing-in did, in rows, trades and declared positions; `warnings` are sentences about what was odd yet
     could be read, `shares_of` the accounts whose shares it speaks of, `differing` those that do
     not hold what their bank now says."""
 
@@ -63,7 +63,9 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             with journal.set_aside(db, sum(counts.values())):
                 _write_all(db, by, batch_id, sum(counts.values()), report)
             invested = brought_shares.list_shares(db, batch_id)
-            moves = sum(shares.write_shares(db, batch_id, accounts.get_account(db, id_), said) for id_, said in invested.items())
+            moves = sum(
+                share_bringing.write_shares(db, batch_id, accounts.get_account(db, id_), said) for id_, said in invested.items()
+            )
             batches.change_batch_state(db, batch_id, "brought", by.at)
             _forget_upload(db, batch_id)
     positions = sum(len(said.positions) for said in invested.values())

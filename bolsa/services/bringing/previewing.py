@@ -14,12 +14,11 @@ from bolsa.services.bringing.staging import FoundAccount
 from bolsa.services.bringing.uploads import require_waiting
 from bolsa.services.changes import note
 from bolsa.services.clock import By
-from bolsa.services.holdings import shares
-from bolsa.services.holdings.shares import SharesToBring
+from bolsa.services.holdings.bringing import SharesToBring, sort_out
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares, merging
 from bolsa.store.bringing.brought import OVERRULED
-from bolsa.store.holdings import shares as share_store
+from bolsa.store.holdings import trades
 
 
 @dataclass(frozen=True)
@@ -34,7 +33,7 @@ class Preview:
     found: tuple[FoundAccount, ...]
     left_out: int  # of those counted as known, by the user's own decision
     shares: tuple[SharesToBring, ...] = ()
-    moved: int = 0  # moves of shares it brought
+    moved: int = 0  # trades it brought
 
     @property
     def already_here(self) -> int:
@@ -42,7 +41,7 @@ class Preview:
 
     @property
     def new_moves(self) -> int:
-        """How many moves of shares it would bring."""
+        """How many trades it would bring."""
         return sum(len(one.new) for one in self.shares)
 
     @property
@@ -73,8 +72,8 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     rows = tuple(brought.list_rows_to_show(db, batch_id, most))
     counts = brought.count_verdicts(db, batch_id)
     shares_said = brought_shares.list_shares(db, batch_id) if waits and not batch.asks else {}
-    invested = tuple(shares.sort_out(db, accounts.get_account(db, id_), said) for id_, said in shares_said.items())
-    moved = share_store.count_moves_of_batch(db, batch_id) if batch.state == "brought" else 0
+    invested = tuple(sort_out(db, accounts.get_account(db, id_), said) for id_, said in shares_said.items())
+    moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
     return Preview(batch, rows, counts, csv, found, brought.count_left_out(db, batch_id), invested, moved)
 
 

@@ -12,7 +12,7 @@ from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
 from bolsa.services.bringing.uploads import bare_number
-from bolsa.services.holdings import shares
+from bolsa.services.holdings import trading
 from bolsa.services.progress import Report, silent
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
@@ -24,7 +24,7 @@ _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", 
 
 @dataclass(frozen=True)
 class FoundAccount:
-    """One account of a file: its number there ("" if it has none), what it seems to be, how many rows and moves of shares it
+    """One account of a file: its number there ("" if it has none), what it seems to be, how many rows and trades it
     brings, and the account here it goes to, None while nobody knows."""
 
     number: str
@@ -140,7 +140,7 @@ def stage_found(
         account = targets.get(bare_number(statement.number))
         if statement.shares is None or account is None:
             continue
-        if not shares.may_hold_shares(account):
+        if not trading.may_hold_shares(account):
             warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
         else:
             brought_shares.insert_shares(db, batch_id, account.id, statement.shares)

@@ -6,9 +6,9 @@ from bolsa.errors import Conflict
 from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
+from bolsa.services.holdings.bringing import take_out_batch
 from bolsa.store import journal
 from bolsa.store.bringing import batches, brought, merging
-from bolsa.store.holdings import shares
 from bolsa.store.ledger import entries
 
 
@@ -26,7 +26,7 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
             if row.line_before:
                 take_back(db, row)
         batches.remove_bank_balances(db, batch_id)
-        moves = shares.remove_batch(db, batch_id)
+        moves = take_out_batch(db, batch_id)
         batches.change_batch_state(db, batch_id, "undone")
         journal.mark_batch_undone(db, batch_id, done.step)
         stayed = [entry_id for entry_id, touched in made if touched]
@@ -41,5 +41,5 @@ def _in_words(db: sqlite3.Connection, name: str, out_count: int, moves: int, sta
     words = f" {len(stayed)} changed since stayed here: {', '.join(named)}{more}." if stayed else ""
     out = "1 entry" if out_count == 1 else f"{out_count} entries"
     if moves:
-        out += f" and {moves} {'move' if moves == 1 else 'moves'} of shares"
+        out += f" and {moves} {'trade' if moves == 1 else 'trades'}"
     return f"{out} of “{name}” {'is' if out_count + moves == 1 else 'are'} out again.{words}"

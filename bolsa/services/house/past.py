@@ -8,6 +8,7 @@ from datetime import date
 from bolsa.core.bringing.batch import RemoteAccount
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.budget.placing import Placing
+from bolsa.core.holdings.prices import MarketEvent
 from bolsa.core.ledger.entries import Entry, require_balanced
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
@@ -17,6 +18,7 @@ from bolsa.store.accounts import accounts, terms
 from bolsa.store.bringing import batches, brought, connections
 from bolsa.store.budget import budget
 from bolsa.store.checking import statements
+from bolsa.store.holdings import securities
 from bolsa.store.house import household
 from bolsa.store.ledger import entries
 
@@ -71,6 +73,14 @@ def record_rate(db: sqlite3.Connection, currency: str, day: date, rate_e8: int) 
     """Notes what one unit of a currency was worth in home currency on a day, times 1e8."""
     with note(db):
         accounts.put_rate(db, currency, day, rate_e8)
+
+
+def record_market(db: sqlite3.Connection, security_id: int, prices: list[tuple[date, int]], events: list[MarketEvent]) -> None:
+    """Keeps what a market told of a security."""
+    with note(db):
+        securities.put_prices(db, security_id, prices)
+        for event in events:
+            securities.put_event(db, event)
 
 
 def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]) -> None:

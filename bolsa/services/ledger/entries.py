@@ -27,6 +27,7 @@ from bolsa.services.clock import By
 from bolsa.services.house.preferences import reader_of
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.checking import statements
+from bolsa.store.holdings import trades
 from bolsa.store.house import household
 from bolsa.store.ledger import entries, payees, tags
 from bolsa.store.pay import pay
@@ -235,7 +236,8 @@ def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, t
 
 
 def refuse_made_elsewhere(db: sqlite3.Connection, entry: StoredEntry) -> None:
-    """Nothing, unless the entry follows from something else: it books what led to a noted value, or is a payday.
+    """Nothing, unless the entry follows from something else: it books what led to a noted value, is a payday, or the
+    cash of a trade.
 
     Raises: NotAllowed saying what to change instead.
     """
@@ -244,6 +246,11 @@ def refuse_made_elsewhere(db: sqlite3.Connection, entry: StoredEntry) -> None:
     payday = pay.find_payday_of_entry(db, entry.id)
     if payday is not None:
         raise NotAllowed(f"This entry is the payday of {payday[1]}. Change its payslip under Due, Pay, or take that back.")
+    trade = trades.find_trade_of_entry(db, entry.id)
+    if trade is not None:
+        raise NotAllowed(
+            f"This entry is the cash of a trade of {trade.day}. Change or take out the trade under Holdings instead."
+        )
 
 
 def require_unlocked(db: sqlite3.Connection, before: StoredEntry, after: StoredEntry | None) -> None:

@@ -10,7 +10,7 @@ from bolsa.core.sorting.category import Category
 from bolsa.errors import InvalidInput
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
-from bolsa.store.holdings import shares
+from bolsa.store.holdings import securities
 from bolsa.store.house import household
 from bolsa.store.ledger import find, payees, tags
 from bolsa.store.sorting import categories
@@ -62,7 +62,7 @@ def suggest_names(db: sqlite3.Connection, kind: str, text: str, most: int = 8) -
     with reading(db):
         if kind == "payee":
             return [name for name, _ in find.find_payees(db, text, most)] if text else payees.list_usual_payees(db)[:most]
-        known = tags.list_tags(db) if kind == "tag" else shares.list_securities(db)
+        known = tags.list_tags(db) if kind == "tag" else securities.list_securities(db)
         return [one.name for one in _fitting([one for one in known if not getattr(one, "retired", False)], text)][:most]
 
 

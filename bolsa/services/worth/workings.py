@@ -47,7 +47,7 @@ def changed(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     first, _, last = days.partition("..")
     if cause and cause not in CAUSES:
         raise NotFound("There is no such figure.")
-    change = worth.what_changed(db, _parse_day(first), _parse_day(last), _parse_only(places))
+    change = worth.what_changed(db, _parse_day(first), _parse_day(last), parse_only(places))
     home = household.get_household(db).home_currency
     parts = [_cause(change, one, home) for one in ([cause] if cause else CAUSES)]
     if cause:
@@ -66,10 +66,15 @@ def _cause(change: WorthChange, cause: str, home: str) -> Working:
 
 def _day_and_place(key: str, month: Month) -> tuple[date, Only]:
     day, *places = key.split("@")
-    return _parse_day(day) if day and day != "all" else month.last_day, _parse_only(places)
+    return parse_day_key(day, month), parse_only(places)
 
 
-def _parse_only(places: list[str]) -> Only:
+def parse_day_key(text: str, month: Month) -> date:
+    """The day a key begins with, else the month's end. Raises: NotFound."""
+    return _parse_day(text) if text and text != "all" else month.last_day
+
+
+def parse_only(places: list[str]) -> Only:
     """Facets and places as a key holds them: a place is quoted, since it may hold anything."""
     return tuple((facet, unquote(place)) for facet, _, place in (text.partition(".") for text in places))
 

@@ -13,6 +13,8 @@ from bolsa.core.units import Money, Rate
 from bolsa.core.worth.changes import Flow, WorthChange, worth_change
 from bolsa.core.worth.net_worth import Node, WorthPoint, WorthRow, facet_of_account, tree_of, worth_point
 from bolsa.core.worth.rates import Rates, rate_on
+from bolsa.services.holdings.book import values_by_account
+from bolsa.services.holdings.gains import market_flows
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.connection import reading
 from bolsa.store.house import household
@@ -63,7 +65,7 @@ def worth_course(db: sqlite3.Connection, days: Sequence[date], only: Only = ()) 
         if only:
             places = places_of(db)
             kept = [account for account in kept if all(places[account.id].get(facet) == place for facet, place in only)]
-        balances = _balances(db, days)
+        balances = _worth_of_accounts(db, days)
         missing = {a.currency for a in kept if rate_on(a.currency, days[-1], home, rates) is None}
     points: list[WorthPoint] = []
     rows: list[WorthRow] = []
@@ -75,6 +77,15 @@ def worth_course(db: sqlite3.Connection, days: Sequence[date], only: Only = ()) 
                 rows.append(_row_at(account, balances[account.id][at] if account.id in balances else 0, rate))
         points.append(worth_point(day, rows))
     return WorthView(tuple(points), tuple(rows), tuple(sorted(missing)), home)
+
+
+def _worth_of_accounts(db: sqlite3.Connection, days: Sequence[date]) -> dict[int, list[int]]:
+    """What each account was worth at the ends of days, in its currency: its balance, and its shares where they are counted."""
+    balances = _balances(db, days)
+    for account_id, values in values_by_account(db, days).items():
+        cash = balances.get(account_id, [0] * len(days))
+        balances[account_id] = [one + other for one, other in zip(cash, values, strict=True)]
+    return balances
 
 
 def _balances(db: sqlite3.Connection, days: Sequence[date]) -> dict[int, list[int]]:
@@ -128,7 +139,7 @@ def places_of(db: sqlite3.Connection) -> dict[int, dict[str, str]]:
     return places
 
 
-def arranged(db: sqlite3.Connection, rows: Sequence[WorthRow], order: Sequence[str]) -> Node:
+def arranged(db: sqlite3.Connection, rows: Sequence[WorthRow], order: Sequence[str]) -> Node[WorthRow]:
     """The accounts as a tree, by facets in an order."""
     with reading(db):
         return tree_of(rows, places_of(db), order)
@@ -143,12 +154,17 @@ def what_changed(db: sqlite3.Connection, first: date, last: date, only: Only = (
         home, rates = course.currency, accounts.list_rates(db)
         then = worth_course(db, [first], only).rows
         special = {row["id"]: row for row in flows.list_special(db, first, last) if row["day"] > first.isoformat()}
-        foreign = [account.id for account in kept if account.currency != home]
-        lines = [row for row in flows.list_lines_of(db, foreign, first, last) if row["day"] > first.isoformat()]
+        told_by_line = [account.id for account in kept if account.currency != home or account.counts_shares]
+        lines = [row for row in flows.list_lines_of(db, told_by_line, first, last) if row["day"] > first.isoformat()]
+        of_trades = flows.list_trade_lines(
+            db, first, last
+        )  # cash that became shares, or came of them: the market's flows hold it
+        of_market = market_flows(db, first, last)
     before = {row.account_id: row.home_minor for row in then}
     after = {row.account_id: row.home_minor for row in course.rows}
     found = [_flow(row, row["kind"], home, rates) for row in special.values()]
-    found += [_flow(row, "plain", home, rates) for row in lines if row["id"] not in special]
+    found += [_flow(row, "plain", home, rates) for row in lines if row["id"] not in special and row["id"] not in of_trades]
+    found += of_market
     # Of an account in home currency all that is neither value nor opening is plain: there is no rate that could change.
     told = dict.fromkeys(counted, 0)
     for flow in found:
@@ -157,7 +173,7 @@ def what_changed(db: sqlite3.Connection, first: date, last: date, only: Only = (
     found += [
         Flow(account.id, "plain", after[account.id] - before.get(account.id, 0) - told[account.id])
         for account in kept
-        if account.currency == home
+        if account.currency == home and not account.counts_shares
     ]
     return worth_change(kept, before, after, found)
 

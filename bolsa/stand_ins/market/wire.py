@@ -1,4 +1,5 @@
-"""How the market stand-in speaks: GET /rates.csv, /indexes.csv, /index.csv, each CSV (RFC 4180); its own page switches it off."""
+"""How the market stand-in speaks: GET /rates.csv, /indexes.csv, /index.csv, /securities.csv, /prices.csv and /events.csv,
+each CSV (RFC 4180); its own page switches it off."""
 
 import csv
 import io
@@ -44,6 +45,15 @@ class _Handler(StandInHandler):
             return self._csv(("name",), ((name,) for name in INDEXES))
         if path == "/index.csv":
             return self._csv(("day", "value"), self.market.index(asked["name"], LAST_DAY))
+        if path == "/securities.csv":
+            head = ("name", "isin", "symbol", "market", "currency", "kind")
+            return self._csv(head, (one.words for one in self.market.find_listed(asked.get("q", ""))))
+        if path == "/prices.csv":
+            days = (date.fromisoformat(asked["from"]), date.fromisoformat(asked["to"]))
+            return self._csv(("day", "price"), self.market.prices(asked["symbol"], asked["market"], *days))
+        if path == "/events.csv":
+            head = ("kind", "day", "pay_day", "amount", "new", "old")
+            return self._csv(head, self.market.events(asked["symbol"], asked["market"], LAST_DAY))
         return self._reply("There is no such page.", "text/plain", 404)
 
     def do_POST(self) -> None:

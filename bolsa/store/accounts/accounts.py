@@ -10,12 +10,15 @@ from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
 
 COLUMNS = (
-    "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, closed_on, shown, note"
+    "id, name, kind, side, everyday, currency, institution, number, group_name AS 'group', opened_on, closed_on, shown, note,"
+    " counts_shares"
 )
+
+_FLAGS = ("everyday", "shown", "counts_shares")
 
 
 def _account(row: sqlite3.Row) -> Account:
-    flags = {"everyday": bool(row["everyday"]), "shown": bool(row["shown"])}
+    flags = {name: bool(row[name]) for name in _FLAGS}
     closed_on = date.fromisoformat(row["closed_on"]) if row["closed_on"] else None
     return Account(**{**dict(row), **flags, "opened_on": date.fromisoformat(row["opened_on"]), "closed_on": closed_on})
 
@@ -44,8 +47,8 @@ def find_account_named(db: sqlite3.Connection, name: str) -> Account | None:
 
 INSERT_ACCOUNT = """
     INSERT INTO account (name, kind, side, everyday, currency, institution, number, group_name, opened_on, shown, note,
-                         position)
-    VALUES (:name, :kind, :side, :everyday, :currency, :institution, :number, :group, :opened_on, :shown, :note,
+                         counts_shares, position)
+    VALUES (:name, :kind, :side, :everyday, :currency, :institution, :number, :group, :opened_on, :shown, :note, :counts_shares,
             (SELECT coalesce(max(position), 0) + 1 FROM account))"""
 
 
@@ -55,7 +58,8 @@ def insert_account(db: sqlite3.Connection, account: Account) -> int:
 
 CHANGE_ACCOUNT = """
     UPDATE account SET name = :name, kind = :kind, side = :side, everyday = :everyday, institution = :institution,
-        number = :number, group_name = :group, closed_on = :closed_on, shown = :shown, note = :note
+        number = :number, group_name = :group, closed_on = :closed_on, shown = :shown, note = :note,
+        counts_shares = :counts_shares
     WHERE id = :id"""
 
 
@@ -85,7 +89,7 @@ def change_order(db: sqlite3.Connection, account_ids: list[int]) -> None:
 
 
 def _values(account: Account) -> dict:
-    flags = {"everyday": int(account.everyday), "shown": int(account.shown)}
+    flags = {name: int(getattr(account, name)) for name in _FLAGS}
     days = {"opened_on": account.opened_on.isoformat(), "closed_on": account.closed_on and account.closed_on.isoformat()}
     return {**account.__dict__, **flags, **days}
 
@@ -168,6 +172,17 @@ def sum_balance(db: sqlite3.Connection, account_id: int, day: date, line_id: int
     month = Month.of(day)
     values = {"id": account_id, "month": str(month), "first": month.first_day.isoformat()}
     return db.execute(SUM_BALANCE, values | {"day": day.isoformat(), "line_id": line_id}).fetchone()[0]
+
+
+FIND_OPENING = """
+    SELECT l.entry_id FROM line l WHERE l.account_id = :id AND EXISTS (
+        SELECT 1 FROM line c WHERE c.entry_id = l.entry_id AND c.category_id = 2) ORDER BY l.day LIMIT 1"""
+
+
+def find_opening_entry(db: sqlite3.Connection, account_id: int) -> int | None:
+    """The entry of an account's opening balance, if it has one."""
+    row = db.execute(FIND_OPENING, {"id": account_id}).fetchone()
+    return row["entry_id"] if row else None
 
 
 def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entry_id: int | None) -> int:

@@ -86,3 +86,8 @@ def list_market_gains(db: sqlite3.Connection, first: str, last: str) -> list[tup
 def market_category(db: sqlite3.Connection) -> int:
     """The id of the category that gains and losses of value are booked under."""
     return db.execute("SELECT id FROM category WHERE role = 'market'").fetchone()["id"]
+
+
+def trades_category(db: sqlite3.Connection) -> int:
+    """The id of the category that the cash of trades comes from and goes to."""
+    return db.execute("SELECT id FROM category WHERE role = 'trades'").fetchone()["id"]

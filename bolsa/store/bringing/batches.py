@@ -64,7 +64,7 @@ COUNT_HISTORY = """
 
 COUNT_SHARES = """
     SELECT batch_id, sum(is_move) AS moves, group_concat(DISTINCT a.name) AS accounts FROM (
-        SELECT batch_id, account_id, 1 AS is_move FROM share_move WHERE batch_id IN (SELECT value FROM json_each(:ids))
+        SELECT batch_id, account_id, 1 AS is_move FROM trade WHERE batch_id IN (SELECT value FROM json_each(:ids))
         UNION ALL SELECT batch_id, account_id, 0 FROM position_note WHERE batch_id IN (SELECT value FROM json_each(:ids))) s
     JOIN account a ON a.id = s.account_id GROUP BY batch_id"""
 

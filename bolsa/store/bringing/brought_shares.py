@@ -7,22 +7,24 @@ from bolsa.core.bringing.rows import BroughtMove, BroughtPosition, BroughtShares
 
 LISTED = "listed"
 INSERT_SHARE = """
-    INSERT INTO brought_share (batch_id, account_id, kind, code, name, day, shares_e8, total_minor, reason, bank_ref)
-    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
+    INSERT INTO brought_share (batch_id, account_id, kind, code, name, day, shares_e8, total_minor, reason, bank_ref, fee_minor,
+        withheld_minor, ratio_new, ratio_old)
+    VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"""
 
 
 def insert_shares(db: sqlite3.Connection, batch_id: int, account_id: int, brought: BroughtShares) -> None:
     """Keeps the moves and the listed positions of one statement."""
     for move in brought.moves:
-        words = (move.shares_e8, move.total_minor, move.reason, move.bank_ref)
-        db.execute(INSERT_SHARE, (batch_id, account_id, move.kind, move.code, move.name, move.day.isoformat(), *words))
+        code, name, day, kind, *words = move
+        db.execute(INSERT_SHARE, (batch_id, account_id, kind, code, name, day.isoformat(), *words))
     for at in brought.positions:
-        db.execute(INSERT_SHARE, (batch_id, account_id, LISTED, at.code, at.name, at.day.isoformat(), at.shares_e8, None, "", ""))
+        db.execute(INSERT_SHARE, (batch_id, account_id, LISTED, at.code, at.name, at.day.isoformat(), at.shares_e8, *_NO_WORDS))
 
 
+_NO_WORDS = (None, "", "", 0, None, None, None)
 LIST_SHARES = """
-    SELECT account_id, kind, code, name, day, shares_e8, total_minor, reason, bank_ref
-    FROM brought_share WHERE batch_id = :id ORDER BY id"""
+    SELECT account_id, kind, code, name, day, shares_e8, total_minor, reason, bank_ref, fee_minor, withheld_minor, ratio_new,
+    ratio_old FROM brought_share WHERE batch_id = :id ORDER BY id"""
 
 
 def list_shares(db: sqlite3.Connection, batch_id: int) -> dict[int, BroughtShares]:
@@ -35,8 +37,7 @@ def list_shares(db: sqlite3.Connection, batch_id: int) -> dict[int, BroughtShare
         if row["kind"] == LISTED:
             positions.setdefault(row["account_id"], []).append(BroughtPosition(*security, row["shares_e8"]))
         else:
-            words = (row["shares_e8"], row["total_minor"], row["reason"], row["bank_ref"])
-            moved.append(BroughtMove(*security, row["kind"], *words))
+            moved.append(BroughtMove(*security, row["kind"], *tuple(row)[5:]))
     return {id_: BroughtShares(tuple(found), tuple(positions.get(id_, ()))) for id_, found in moves.items()}
 
 

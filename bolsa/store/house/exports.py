@@ -6,8 +6,8 @@ from pathlib import Path
 
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
-    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, position, note FROM account ORDER BY everyday DESC, position, id"),
-    ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index, t.floor_minor FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
+    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, counts_shares, position, note FROM account ORDER BY everyday DESC, position, id"),
+    ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index, t.floor_minor, t.lot_method FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
     ("account_owners", "SELECT o.account_id, m.name AS member FROM account_owner o JOIN member m ON m.id = o.member_id ORDER BY o.id"),
     ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),
     ("values", "SELECT v.account_id, v.day, a.currency, v.amount_minor, v.source, v.entry_id FROM value_note v JOIN account a ON a.id = v.account_id ORDER BY v.account_id, v.day"),
@@ -19,8 +19,11 @@ TABLES = (
     ("statements", "SELECT s.id, s.account_id, s.opening_day, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state, s.reconciled_at FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("expected", "SELECT x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.every FROM expected x, household h ORDER BY x.category_id, x.month"),
     ("placings", "SELECT x.id, x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.made_on, x.other_id, x.reason FROM placing x, household h ORDER BY x.id"),
-    ("securities", "SELECT id, name, code FROM security ORDER BY id"),
-    ("share_moves", "SELECT m.id, m.account_id, m.security_id, m.day, m.kind, m.shares_e8, a.currency, m.total_minor, m.reason, m.bank_ref FROM share_move m JOIN account a ON a.id = m.account_id ORDER BY m.id"),
+    ("securities", "SELECT id, name, code, symbol, market, currency, kind, matures_on, is_compared FROM security ORDER BY id"),
+    ("trades", "SELECT t.id, t.account_id, t.security_id, t.day, t.kind, t.shares_e8, a.currency, t.total_minor, t.fee_minor, t.basis_day, t.taxed_minor, t.untaxed_minor, t.credit_minor, t.withheld_minor, t.ex_day, t.ratio_new, t.ratio_old, t.reason, t.bank_ref, t.entry_id FROM trade t JOIN account a ON a.id = t.account_id ORDER BY t.id"),
+    ("trade_lots", "SELECT trade_id, lot_id, shares_e8 FROM trade_lot ORDER BY id"),
+    ("prices", "SELECT security_id, day, price_e8, 'market' AS source FROM price UNION ALL SELECT security_id, day, price_e8, 'hand' FROM price_note ORDER BY 1, 2, 4"),
+    ("market_events", "SELECT security_id, kind, day, pay_day, amount_e8, ratio_new, ratio_old FROM market_event ORDER BY security_id, day, kind"),
     ("positions", "SELECT account_id, security_id, day, shares_e8 FROM position_note ORDER BY account_id, security_id, day"),
     ("rates", "SELECT currency, day, rate_e8, source FROM rate ORDER BY currency, day"),
     ("bank_balances", "SELECT b.account_id, b.day, a.currency, b.amount_minor FROM bank_balance b JOIN account a ON a.id = b.account_id ORDER BY b.account_id, b.day, b.id"),

@@ -56,6 +56,37 @@ def list_lines_of(db: sqlite3.Connection, account_ids: Iterable[int], first: dat
     return db.execute(LIST_OF_ACCOUNTS, values).fetchall()
 
 
+LIST_TRADE_LINES = """
+    SELECT l.id FROM trade t JOIN line l ON l.entry_id = t.entry_id AND l.account_id IS NOT NULL
+    WHERE t.entry_id IS NOT NULL AND t.day BETWEEN :first AND :last"""
+
+
+def list_trade_lines(db: sqlite3.Connection, first: date, last: date) -> set[int]:
+    """The account lines of some days that are the cash of trades."""
+    return {row["id"] for row in db.execute(LIST_TRADE_LINES, {"first": first.isoformat(), "last": last.isoformat()})}
+
+
+LIST_PAID_IN = """
+    SELECT l.day, l.amount_minor FROM line l INDEXED BY line_of_account JOIN entry e ON e.id = l.entry_id
+    WHERE l.account_id = :id AND l.day <= :day AND e.origin <> 'value' ORDER BY l.day, l.id"""
+
+
+def list_paid_in(db: sqlite3.Connection, account_id: int, day: date) -> list[tuple[date, int]]:
+    """What was paid into an account or out of it until a day, its opening balance too, and nothing that its values gained."""
+    rows = db.execute(LIST_PAID_IN, {"id": account_id, "day": day.isoformat()})
+    return [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in rows]
+
+
+LIST_MOVED = """
+    SELECT l.day, sum(l.amount_minor) AS amount_minor FROM line l INDEXED BY line_of_account
+    WHERE l.account_id = :id GROUP BY l.day ORDER BY l.day"""
+
+
+def list_moved(db: sqlite3.Connection, account_id: int) -> list[tuple[date, int]]:
+    """What an account moved on each day, in order."""
+    return [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in db.execute(LIST_MOVED, {"id": account_id})]
+
+
 LIST_PAID_ON = """
     SELECT DISTINCT l.day FROM line l INDEXED BY line_of_account WHERE l.account_id = :id AND l.amount_minor > 0 ORDER BY l.day"""
 

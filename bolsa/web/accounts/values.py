@@ -8,7 +8,7 @@ from werkzeug.wrappers import Response
 from bolsa.errors import BolsaError, Conflict, InvalidInput, ServiceUnavailable
 from bolsa.services import changes
 from bolsa.services.accounts import market, valuing
-from bolsa.services.holdings.shares import may_hold_shares
+from bolsa.services.holdings.trading import may_hold_shares
 from bolsa.services.progress import Report
 from bolsa.web import jobs
 from bolsa.web.accounts.blueprint import blueprint

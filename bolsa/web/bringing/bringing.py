@@ -9,7 +9,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
-from bolsa.core.holdings.shares import KINDS as SHARE_KINDS
+from bolsa.core.holdings.trades import KIND_WORDS
 from bolsa.errors import BolsaError, Conflict, InvalidInput, ServiceUnavailable
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.services.accounts import accounts
@@ -97,7 +97,7 @@ def preview(batch_id: int) -> str | Response:
     figures += [position.shares_e8 for one in shown.shares for position in one.brought.positions]
     return render_template(
         "bringing/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
-        share_kinds=SHARE_KINDS, share_places=most_places(figures),
+        share_kinds=KIND_WORDS, share_places=most_places(figures),
     )  # fmt: skip
 
 
@@ -213,7 +213,7 @@ def _in_words(done: Brought) -> str:
     if done.vanished:
         words.append(f"{done.vanished} no longer announced")
     if done.moves or done.positions:
-        words += [f"{done.moves} {'move' if done.moves == 1 else 'moves'} of shares", f"{done.positions} listed"]
+        words += [f"{done.moves} {'trade' if done.moves == 1 else 'trades'}", f"{done.positions} listed"]
     return ", ".join(words)
 
 

@@ -4,11 +4,12 @@ from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
-from bolsa.core.holdings.shares import KINDS, Move, parse_shares
+from bolsa.core.holdings.shares import parse_shares
+from bolsa.core.holdings.trades import KIND_WORDS
 from bolsa.errors import InvalidInput
-from bolsa.services.holdings import shares
+from bolsa.services.holdings import shares, trading
 from bolsa.web.filters import most_places
-from bolsa.web.forms import parse_day, parse_id, parse_optional_money, tell
+from bolsa.web.forms import parse_day, parse_id, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 MOVES_SHOWN = 60
@@ -25,7 +26,7 @@ def _page(account_id: int, error: InvalidInput | None) -> str:
     page = shares.shares_page(g.db, g.by, account_id)
     figures = [e8 for h in page.holdings for e8 in (h.now_e8, h.here_e8, h.missing_e8, h.declared.shares_e8 if h.declared else 0)]
     places = {"places": most_places(figures), "move_places": most_places(m.shares_e8 for m, _ in page.moves[:MOVES_SHOWN])}
-    shown = {"kinds": KINDS, "most": MOVES_SHOWN, "new_rows": NEW_ROWS, "may_hold": shares.may_hold_shares(page.account)}
+    shown = {"kinds": KIND_WORDS, "most": MOVES_SHOWN, "new_rows": NEW_ROWS, "may_hold": trading.may_hold_shares(page.account)}
     return render_template("holdings/shares.html", page=page, error=error, typed=request.form, **shown, **places)
 
 
@@ -53,34 +54,6 @@ def _listed(form: MultiDict) -> list[tuple[str, str, int]]:
         if text.strip():
             listed.append((name, code, parse_shares(text, field=f"there-{i}")))
     return listed
-
-
-@blueprint.post("/books/<int:account_id>/shares/moves")
-def enter_move(account_id: int) -> tuple[str, int] | Response:
-    """Enters shares that came or went."""
-    form = request.form
-    currency = shares.shares_page(g.db, g.by, account_id).account.currency
-    try:
-        move = Move(
-            parse_day(form, "day", g.by.today),
-            form.get("kind", ""),
-            parse_shares(form.get("shares", "")),
-            total_minor=parse_optional_money(form, "total", currency),
-            reason=" ".join(form.get("reason", "").split())[:200],
-        )
-        done = shares.enter_move(g.db, g.by, account_id, form.get("security", ""), "", move)
-    except InvalidInput as error:
-        return _page(account_id, error), 400
-    tell("The shares are entered", done)
-    return _back(account_id)
-
-
-@blueprint.post("/books/shares/<int:move_id>/remove")
-def remove_move(move_id: int) -> Response:
-    """Takes a move of shares out."""
-    done = shares.remove_move(g.db, g.by, move_id)
-    tell("The shares are taken out", done)
-    return _back(done.made)
 
 
 @blueprint.post("/books/<int:account_id>/shares/cure")

@@ -14,6 +14,7 @@ from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.bringing import matching_by_hand
+from bolsa.services.holdings import trading
 from bolsa.services.house import sessions
 from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import EXCHANGE, UNSORTED, TypedEntry
@@ -162,6 +163,7 @@ def _form_page(account_id: int, kept: StoredEntry | None, typed: MultiDict, erro
         attachments=attaching.list_attachments(g.db, kept.id) if kept else [],
         matched=_match_reasons(kept) if kept else {},
         payday=paydays.find_payday_of_entry(g.db, kept.id) if kept else None,
+        trade=trading.find_trade_of_entry(g.db, kept.id) if kept else None,
         names=names_by_id(),
         seen=changes.version_of(g.db, "entry", kept.id) if kept else 0,
     )

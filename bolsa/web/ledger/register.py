@@ -15,7 +15,7 @@ from bolsa.services.accounts import accounts
 from bolsa.services.accounts.account_facts import account_facts
 from bolsa.services.accounts.holes import list_holes
 from bolsa.services.due.finding import list_series_payees
-from bolsa.services.holdings.shares import may_hold_shares
+from bolsa.services.holdings.trading import may_hold_shares
 from bolsa.services.ledger import entries, registers
 from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from bolsa.services.sorting import categories

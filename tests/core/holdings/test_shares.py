@@ -10,15 +10,13 @@ from hypothesis import strategies as st
 from bolsa.core.holdings.shares import (
     DAYS_TO_SETTLE,
     E8,
-    KINDS,
     MOST_SHARES,
-    Move,
-    check_move,
     find_share_suspects,
     parse_shares,
     position_on,
     shares_text,
 )
+from bolsa.core.holdings.trades import Trade
 from bolsa.errors import InvalidInput
 
 DAY = date(2026, 4, 30)
@@ -26,13 +24,13 @@ DAY = date(2026, 4, 30)
 
 def moves(*parts):
     """Moves from (days before the list, kind, shares)."""
-    return [Move(DAY - timedelta(days=d), kind, round(shares * E8), id=i + 1) for i, (d, kind, shares) in enumerate(parts)]
+    return [Trade(DAY - timedelta(days=d), kind, round(shares * E8), id=i + 1) for i, (d, kind, shares) in enumerate(parts)]
 
 
 def cured(here, cure):
     """The moves as they are after a cure."""
     if cure.verb == "split":
-        return [*here, Move(cure.day, "split", cure.shares_e8)]
+        return [*here, Trade(cure.day, "split", cure.shares_e8)]
     if cure.verb == "remove":
         return [move for move in here if move.id != cure.move_id]
     changed = {"day": cure.day} if cure.verb == "date" else {"shares_e8": cure.shares_e8}
@@ -103,21 +101,6 @@ class Suspects(unittest.TestCase):
 
 
 class Entering(unittest.TestCase):
-    def test_shares_never_appear_without_a_cost_or_a_reason(self):
-        for kind in ("opening", "in", "out", "split"):
-            with self.subTest(kind), self.assertRaises(InvalidInput) as caught:
-                check_move(Move(DAY, kind, E8))
-            self.assertEqual(caught.exception.field, "reason")
-            check_move(Move(DAY, kind, E8, reason="a gift"))
-            check_move(Move(DAY, kind, E8, total_minor=100))
-
-    def test_signs_follow_from_what_happened(self):
-        for kind in KINDS:
-            move = check_move(Move(DAY, kind, 5 * E8, total_minor=700, reason="so"))
-            self.assertEqual(move.shares_e8, -5 * E8 if kind in ("sell", "out") else 5 * E8)
-            if kind not in ("sell", "out", "split"):
-                self.assertEqual(move.total_minor, -700, "what was paid went away")
-
     def test_shares_are_read_as_people_write_them(self):
         for text, shares in (("12,5", 12.5), ("1 200", 1200), ("1'200.25", 1200.25), ("−3", -3), (".5", 0.5)):
             self.assertEqual(parse_shares(text), round(shares * E8))

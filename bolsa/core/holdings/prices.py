@@ -1,0 +1,54 @@
+"""Prices of securities by day, and what their markets tell of splits and distributions."""
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from fractions import Fraction
+
+from bolsa.core.money import E8, digits_of
+
+SOURCES = {"market": "the market’s close", "hand": "set by hand", "trade": "the price of a trade"}
+DAYS_FRESH = 14  # a price is told to be old after so many days
+
+
+@dataclass(frozen=True)
+class Priced:
+    """A price, times 1e8, in the security's currency: of which day, and from where ("market", "hand" or "trade")."""
+
+    day: date
+    price_e8: int
+    source: str
+
+    def value_of(self, shares_e8: int, currency: str) -> int:
+        """What shares are worth at it, in minor units of the security's currency. Rounding: half away from zero, once."""
+        exact = Fraction(abs(shares_e8) * self.price_e8 * 10 ** digits_of(currency), E8 * E8)
+        size = int(exact + Fraction(1, 2))
+        return size if shares_e8 >= 0 else -size
+
+    def is_old(self, day: date) -> bool:
+        return (day - self.day).days > DAYS_FRESH
+
+
+@dataclass(frozen=True)
+class MarketEvent:
+    """A split of `ratio_new` for `ratio_old`, or a distribution of an amount a share (times 1e8); `day` is the first without
+    it."""
+
+    security_id: int
+    kind: str
+    day: date
+    pay_day: date | None = None
+    amount_e8: int | None = None
+    ratio_new: int | None = None
+    ratio_old: int | None = None
+
+
+def latest_of(known: Priced | None, traded: Sequence[Priced], day: date) -> Priced | None:
+    """The price to value by on a day: the newest of what the market, a person or a trade says of the days until then (of one day
+    the trade's gives way); before anything is known the first trade's. `traded` is in order of day."""
+    at = bisect_right(traded, day, key=lambda one: one.day)
+    last = traded[at - 1] if at else None
+    if known is None:
+        return last or (traded[0] if traded else None)
+    return last if last is not None and last.day > known.day else known

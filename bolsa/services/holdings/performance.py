@@ -1,0 +1,149 @@
+"""How holdings did: money-weighted and time-weighted, for any of them over any stretch, beside what is followed alone."""
+
+import sqlite3
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from itertools import pairwise
+
+from bolsa.core.holdings.exchange import Exchange
+from bolsa.core.holdings.holding import HoldingRow
+from bolsa.core.holdings.returns import Point, a_year, dietz, linked, money_weighted, time_weighted
+from bolsa.core.holdings.security import Security
+from bolsa.core.holdings.trades import KIND_BY_KEY, Trade
+from bolsa.core.months import Month, months_between
+from bolsa.core.worth.rates import Rates
+from bolsa.services.holdings.book import own_values, positions_at, prices_on
+from bolsa.store.accounts import accounts
+from bolsa.store.connection import reading
+from bolsa.store.holdings import securities, trades
+from bolsa.store.house import household
+from bolsa.store.worth import flows
+
+MOST_EXACT = 500  # flows on more days than this are weighted by day within each month instead of valuing every day
+
+
+@dataclass(frozen=True)
+class Compared:
+    """What one unit of something that is followed grew by over the same days, in home currency."""
+
+    security: Security
+    total: float | None
+    yearly: float | None
+
+
+@dataclass(frozen=True)
+class Performance:
+    """How some holdings did from the end of one day to the end of another, in home currency. Rates are fractions; `yearly` is the
+    time-weighted one a year. earned = worth at the end − worth at the start − what was put in."""
+
+    first: date
+    last: date
+    start_minor: int
+    end_minor: int
+    put_in_minor: int
+    money_weighted: float | None
+    time_weighted: float | None
+    yearly: float | None
+    is_by_month: bool
+    compared: tuple[Compared, ...]
+
+    @property
+    def earned_minor(self) -> int:
+        return self.end_minor - self.start_minor - self.put_in_minor
+
+
+def performance(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, first: date | None = None) -> Performance:
+    """How rows of holdings did; without a first day since the first of them was held. Cash does not count."""
+    with reading(db):
+        home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+        wanted = [row for row in rows if not row.is_cash]
+        put_in = _flows(db, wanted, last, home, rates)
+        began = min(put_in, default=last)
+        start = max(first, began - timedelta(days=1)) if first else began - timedelta(days=1)
+        within = {day: amount for day, amount in put_in.items() if start < day <= last}
+        is_by_month = len(within) > MOST_EXACT
+        ends = [month.last_day for month in months_between(Month.of(start), Month.of(last))] if is_by_month else list(within)
+        days = sorted({start, last, *(day for day in ends if start < day < last)})
+        worth = _worth_at(db, wanted, days, home, rates)
+        since = start if first and start == first else began
+        compared = tuple(_compared(db, security, since, last, home, rates) for security in _followed(db))
+    points = [Point(day, value, within.get(day, 0)) for day, value in zip(days, worth, strict=True)]
+    if is_by_month:
+        total = linked(_by_month(points, within))
+        paid = [Point(start, worth[0]), *(Point(day, 0, within[day]) for day in sorted(within)), Point(last, worth[-1])]
+        rate = money_weighted(paid)
+    else:
+        total, rate = time_weighted(points), money_weighted(points)
+    return Performance(
+        start, last, worth[0], worth[-1], sum(within.values()), rate, total, a_year(total, (last - start).days), is_by_month,
+        compared,
+    )  # fmt: skip
+
+
+def _by_month(points: Sequence[Point], within: dict[date, int]) -> list[float | None]:
+    found = []
+    for start, end in pairwise(points):
+        found.append(dietz(start, end, [(day, amount) for day, amount in within.items() if start.day < day <= end.day]))
+    return found
+
+
+def _flows(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, home: str, rates: Rates) -> dict[date, int]:
+    """By day: the money that was put into rows (below zero: taken out), in home currency at the day's rate."""
+    found: dict[date, int] = {}
+    for row in rows:
+        if row.security is None:
+            exchange = Exchange(row.account.currency, row.account.currency, home, rates)
+            for day, amount in flows.list_paid_in(db, row.account.id, last):
+                found[day] = found.get(day, 0) + (exchange.amounts(amount, day).home_minor or 0)
+            continue
+        exchange = Exchange(row.account.currency, row.security.currency or row.account.currency, home, rates)
+        for trade in trades.list_trades(db, row.account.id, row.security.id):
+            amount = _put_in(db, trade, exchange) if trade.day <= last else 0
+            if amount:
+                found[trade.day] = found.get(trade.day, 0) + amount
+    return found
+
+
+def _put_in(db: sqlite3.Connection, trade: Trade, exchange: Exchange) -> int:
+    """What a trade put in: the cash it took; shares that come or go without cash count as they were worth that day."""
+    if KIND_BY_KEY[trade.kind].cash_way:
+        return -(exchange.amounts(trade.cash_minor, trade.day).home_minor or 0)
+    if trade.kind not in ("opening", "in", "out"):
+        return 0
+    priced = prices_on(db, [trade.security_id], [trade.day])[trade.security_id][0]
+    own = priced.value_of(trade.shares_e8, exchange.own) if priced else 0
+    return exchange.own_at_home(own, trade.day) or 0
+
+
+def _worth_at(db: sqlite3.Connection, rows: Sequence[HoldingRow], days: list[date], home: str, rates: Rates) -> list[int]:
+    """What rows were worth at the ends of days, in home currency."""
+    values = own_values(db, days, {row.account.id for row in rows if row.security})
+    total = [0] * len(days)
+    for row in rows:
+        if row.security is None:
+            exchange = Exchange(row.account.currency, row.account.currency, home, rates)
+            moved = flows.list_moved(db, row.account.id)
+            own = positions_at(moved, days)
+        else:
+            exchange = Exchange(row.account.currency, row.security.currency or row.account.currency, home, rates)
+            own = values.get((row.account.id, row.security.id), [0] * len(days))
+        for at, day in enumerate(days):
+            total[at] += (exchange.own_at_home(own[at], day) or 0) if own[at] else 0
+    return total
+
+
+def _followed(db: sqlite3.Connection) -> list[Security]:
+    return [security for security in securities.list_securities(db) if security.is_compared]
+
+
+def _compared(db: sqlite3.Connection, security: Security, first: date, last: date, home: str, rates: Rates) -> Compared:
+    before, after = prices_on(db, [security.id], [first, last])[security.id]
+    exchange = Exchange(security.currency, security.currency, home, rates)
+    if before is None or after is None or before.day > first:
+        return Compared(security, None, None)
+    shares = 10**13  # so many that minor units round nothing away
+    then = exchange.own_at_home(before.value_of(shares, security.currency), first)
+    now = exchange.own_at_home(after.value_of(shares, security.currency), last)
+    total = now / then - 1 if then and now else None
+    return Compared(security, total, a_year(total, (last - first).days))

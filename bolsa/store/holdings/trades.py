@@ -1,0 +1,254 @@
+"""Trades, the lots chosen for them, and the positions institutions declare."""
+
+import json
+import sqlite3
+from collections.abc import Iterable
+from datetime import date
+
+from bolsa.core.holdings.security import Declared
+from bolsa.core.holdings.trades import Trade
+from bolsa.store.connection import new_id
+
+COLUMNS = (
+    "id, account_id, security_id, day, kind, shares_e8, total_minor, fee_minor, basis_day, taxed_minor, untaxed_minor,"
+    " credit_minor, withheld_minor, ex_day, ratio_new, ratio_old, reason, bank_ref, entry_id"
+)
+_DAYS = ("day", "basis_day", "ex_day")
+
+
+def _trade(row: sqlite3.Row) -> Trade:
+    values = dict(row)
+    for name in _DAYS:
+        values[name] = date.fromisoformat(values[name]) if values[name] else None
+    return Trade(**values)
+
+
+def _values(trade: Trade) -> dict[str, object]:
+    days = {name: getattr(trade, name).isoformat() if getattr(trade, name) else None for name in _DAYS}
+    return {**trade.__dict__, **days}
+
+
+def list_trades(db: sqlite3.Connection, account_id: int | None = None, security_id: int | None = None) -> list[Trade]:
+    """Trades, the earliest first: all, those of an account, of a security, or of both."""
+    clauses = ["account_id = :account"] * (account_id is not None) + ["security_id = :security"] * (security_id is not None)
+    where = f" WHERE {' AND '.join(clauses)}" if clauses else ""
+    sql = f"SELECT {COLUMNS} FROM trade{where} ORDER BY day, id"
+    return [_trade(row) for row in db.execute(sql, {"account": account_id, "security": security_id})]
+
+
+def find_trade(db: sqlite3.Connection, trade_id: int) -> Trade | None:
+    row = db.execute(f"SELECT {COLUMNS} FROM trade WHERE id = :id", {"id": trade_id}).fetchone()
+    return _trade(row) if row else None
+
+
+def find_trade_of_entry(db: sqlite3.Connection, entry_id: int) -> Trade | None:
+    """The trade whose cash an entry is."""
+    row = db.execute(f"SELECT {COLUMNS} FROM trade WHERE entry_id = :id", {"id": entry_id}).fetchone()
+    return _trade(row) if row else None
+
+
+_NAMES = [name.strip() for name in COLUMNS.split(",") if name.strip() != "id"]
+INSERT_TRADE = f"""
+    INSERT INTO trade ({", ".join(_NAMES)}, batch_id) VALUES ({", ".join(f":{name}" for name in _NAMES)}, :batch_id)"""
+
+
+def insert_trade(db: sqlite3.Connection, trade: Trade, batch_id: int | None = None) -> int:
+    return new_id(db.execute(INSERT_TRADE, _values(trade) | {"batch_id": batch_id}))
+
+
+CHANGE_TRADE = f"UPDATE trade SET {', '.join(f'{name} = :{name}' for name in _NAMES)} WHERE id = :id"
+
+
+def change_trade(db: sqlite3.Connection, trade: Trade) -> None:
+    db.execute(CHANGE_TRADE, _values(trade))
+
+
+def remove_trade(db: sqlite3.Connection, trade_id: int) -> None:
+    """Takes a trade out, with what was chosen of and for its lots."""
+    for sql in ("DELETE FROM trade_lot WHERE trade_id = :id OR lot_id = :id", "DELETE FROM trade WHERE id = :id"):
+        db.execute(sql, {"id": trade_id})
+
+
+SUM_MOVES = "SELECT account_id, security_id, day, sum(shares_e8) AS shares_e8 FROM trade WHERE shares_e8 <> 0 GROUP BY 1, 2, 3"
+
+
+def list_moves(db: sqlite3.Connection) -> dict[tuple[int, int], list[tuple[date, int]]]:
+    """By account and security: by how many shares its position changed on each day, in order."""
+    found: dict[tuple[int, int], list[tuple[date, int]]] = {}
+    for row in db.execute(SUM_MOVES):
+        found.setdefault((row["account_id"], row["security_id"]), []).append((date.fromisoformat(row["day"]), row["shares_e8"]))
+    return found
+
+
+def list_picks(db: sqlite3.Connection, account_id: int, security_id: int) -> dict[int, list[tuple[int, int]]]:
+    """By trade that took shares out: the lots chosen for it, each by the trade that brought it, and how many shares."""
+    found: dict[int, list[tuple[int, int]]] = {}
+    sql = """SELECT p.trade_id, p.lot_id, p.shares_e8 FROM trade_lot p JOIN trade t ON t.id = p.trade_id
+             WHERE t.account_id = :account AND t.security_id = :security ORDER BY p.id"""
+    for row in db.execute(sql, {"account": account_id, "security": security_id}):
+        found.setdefault(row["trade_id"], []).append((row["lot_id"], row["shares_e8"]))
+    return found
+
+
+def put_picks(db: sqlite3.Connection, trade_id: int, picks: list[tuple[int, int]]) -> None:
+    """Says from which lots a trade takes its shares."""
+    db.execute("DELETE FROM trade_lot WHERE trade_id = :id", {"id": trade_id})
+    for lot_id, shares_e8 in picks:
+        sql = "INSERT INTO trade_lot (trade_id, lot_id, shares_e8) VALUES (:trade, :lot, :shares)"
+        db.execute(sql, {"trade": trade_id, "lot": lot_id, "shares": shares_e8})
+
+
+LIST_TOUCHED = """
+    SELECT DISTINCT json_extract(coalesce(c.after, c.before), '$.account_id') AS account_id,
+        json_extract(coalesce(c.after, c.before), '$.security_id') AS security_id, c.row_id,
+        json_extract(c.before, '$.account_id') AS account_before, json_extract(c.before, '$.security_id') AS security_before
+    FROM journal_change c WHERE c.step_id = :id AND c.table_name = 'trade'"""
+
+
+def list_touched(db: sqlite3.Connection, step_id: int) -> set[tuple[int, int]]:
+    """The accounts and securities whose trades a step changed."""
+    found = set()
+    for row in db.execute(LIST_TOUCHED, {"id": step_id}):
+        found.add((row["account_id"], row["security_id"]))
+        if row["account_before"] is not None:
+            found.add((row["account_before"], row["security_before"]))
+    return found
+
+
+LIST_SHAKEN = """
+    SELECT DISTINCT t.account_id, t.security_id FROM trade t JOIN account a ON a.id = t.account_id
+    JOIN security s ON s.id = t.security_id
+    WHERE EXISTS (SELECT 1 FROM journal_change c WHERE c.step_id = :id AND (
+        c.table_name = 'rate' AND json_extract(coalesce(c.after, c.before), '$.currency') IN (a.currency, s.currency)
+        OR c.table_name IN ('account', 'account_terms') AND c.row_id = a.id
+        OR c.table_name = 'security' AND c.row_id = s.id
+        OR c.table_name = 'trade_lot' AND json_extract(coalesce(c.after, c.before), '$.trade_id') = t.id
+        OR c.table_name = 'household'))"""
+
+
+def list_shaken(db: sqlite3.Connection, step_id: int) -> set[tuple[int, int]]:
+    """The accounts and securities whose lots hang on something else that a step changed: a rate, a method, a currency, a
+    choice."""
+    return {(row["account_id"], row["security_id"]) for row in db.execute(LIST_SHAKEN, {"id": step_id})}
+
+
+def list_pairs(db: sqlite3.Connection) -> set[tuple[int, int]]:
+    """Every account and security there are trades of."""
+    return {(row["account_id"], row["security_id"]) for row in db.execute("SELECT DISTINCT account_id, security_id FROM trade")}
+
+
+def list_positions(db: sqlite3.Connection, account_id: int) -> list[tuple[int, int]]:
+    """The securities whose shares lie in an account, and how many."""
+    sql = (
+        "SELECT security_id, sum(shares_e8) AS shares_e8 FROM trade WHERE account_id = :id GROUP BY 1 HAVING sum(shares_e8) <> 0"
+    )
+    return [(row["security_id"], row["shares_e8"]) for row in db.execute(sql, {"id": account_id})]
+
+
+LIST_PAIRS_BY_DAY = "SELECT account_id, security_id, min(day) AS first, max(day) AS last FROM trade GROUP BY 1, 2"
+
+
+def list_pairs_until(db: sqlite3.Connection, day: date) -> set[tuple[int, int]]:
+    """Every account and security there are trades of until a day."""
+    rows = db.execute(LIST_PAIRS_BY_DAY)
+    return {(row["account_id"], row["security_id"]) for row in rows if row["first"] <= day.isoformat()}
+
+
+def list_pairs_after(db: sqlite3.Connection, day: date) -> set[tuple[int, int]]:
+    """Every account and security there are trades of after a day."""
+    rows = db.execute(LIST_PAIRS_BY_DAY)
+    return {(row["account_id"], row["security_id"]) for row in rows if row["last"] > day.isoformat()}
+
+
+def list_between(db: sqlite3.Connection, first: date, last: date, *, with_first: bool = False) -> list[Trade]:
+    """The trades after one day (or of it too) until another, the earliest first."""
+    clause = "day >= :first" if with_first else "day > :first"
+    sql = f"SELECT {COLUMNS} FROM trade WHERE {clause} AND day <= :last ORDER BY day, id"
+    return [_trade(row) for row in db.execute(sql, {"first": first.isoformat(), "last": last.isoformat()})]
+
+
+def list_of_kinds(db: sqlite3.Connection, kinds: Iterable[str], until: date) -> list[Trade]:
+    """The trades of some kinds until a day, the earliest first."""
+    sql = f"SELECT {COLUMNS} FROM trade WHERE kind IN (SELECT value FROM json_each(:kinds)) AND day <= :until ORDER BY day, id"
+    return [_trade(row) for row in db.execute(sql, {"kinds": json.dumps(list(kinds)), "until": until.isoformat()})]
+
+
+LIST_WITHOUT_MARKET = """
+    SELECT s.value AS id FROM json_each(:ids) s WHERE NOT EXISTS (SELECT 1 FROM price p WHERE p.security_id = s.value)"""
+
+
+def list_without_market(db: sqlite3.Connection, security_ids: Iterable[int]) -> list[int]:
+    """Those of some securities of which no market told a price."""
+    return [row["id"] for row in db.execute(LIST_WITHOUT_MARKET, {"ids": json.dumps(sorted(security_ids))})]
+
+
+# The position of each security that was declared last: by day.
+LIST_DECLARED = """
+    SELECT security_id, day, shares_e8 FROM position_note p WHERE account_id = :id AND day = (
+        SELECT max(day) FROM position_note o WHERE o.account_id = p.account_id AND o.security_id = p.security_id)"""
+
+
+def list_declared(db: sqlite3.Connection, account_id: int) -> dict[int, Declared]:
+    """By security: the position the institution declared last for an account."""
+    return {
+        row["security_id"]: Declared(**{**dict(row), "day": date.fromisoformat(row["day"])})
+        for row in db.execute(LIST_DECLARED, {"id": account_id})
+    }
+
+
+PUT_POSITION = """
+    INSERT INTO position_note (account_id, security_id, day, shares_e8, batch_id)
+    VALUES (:account_id, :security_id, :day, :shares_e8, :batch_id)
+    ON CONFLICT (account_id, security_id, day) DO UPDATE SET shares_e8 = excluded.shares_e8"""
+
+
+def put_position(db: sqlite3.Connection, account_id: int, declared: Declared, batch_id: int | None = None) -> None:
+    """Notes a declared position; another one of that day gives way."""
+    values = {**declared.__dict__, "day": declared.day.isoformat(), "account_id": account_id, "batch_id": batch_id}
+    db.execute(PUT_POSITION, values)
+
+
+FORGET_POSITIONS = "DELETE FROM position_note WHERE account_id = :account_id AND security_id = :security_id"
+
+
+def remove_positions(db: sqlite3.Connection, account_id: int, security_id: int) -> None:
+    """Forgets every position that was declared of a security."""
+    db.execute(FORGET_POSITIONS, {"account_id": account_id, "security_id": security_id})
+
+
+def count_trades_of_batch(db: sqlite3.Connection, batch_id: int) -> int:
+    """How many trades a batch brought that are still its own."""
+    return db.execute("SELECT count(*) FROM trade WHERE batch_id = :id", {"id": batch_id}).fetchone()[0]
+
+
+# What nobody changed since; a change leaves a row in the journal. That Bolsa linked its cash leaves one too, and is none.
+LIST_UNTOUCHED = f"""
+    SELECT {COLUMNS} FROM trade WHERE batch_id = :id AND NOT EXISTS (
+        SELECT 1 FROM journal_change c WHERE c.table_name = 'trade' AND c.row_id = trade.id
+            AND json_remove(c.before, '$.entry_id') IS NOT json_remove(c.after, '$.entry_id'))"""
+
+
+def list_untouched_of_batch(db: sqlite3.Connection, batch_id: int) -> list[Trade]:
+    """The trades a batch brought that nobody changed since."""
+    return [_trade(row) for row in db.execute(LIST_UNTOUCHED, {"id": batch_id})]
+
+
+def let_go_of_batch(db: sqlite3.Connection, batch_id: int) -> None:
+    """Forgets the positions a batch declared, and that the trades which stay came by it."""
+    db.execute("DELETE FROM position_note WHERE batch_id = :id", {"id": batch_id})
+    db.execute("UPDATE trade SET batch_id = NULL WHERE batch_id = :id", {"id": batch_id})
+
+
+LIST_DIFFERING = """
+    SELECT account_id, security_id FROM (
+        SELECT p.account_id, p.security_id, p.shares_e8 - coalesce((
+            SELECT sum(t.shares_e8) FROM trade t
+            WHERE t.account_id = p.account_id AND t.security_id = p.security_id AND t.day <= p.day), 0) AS missing_e8
+        FROM position_note p WHERE p.day = (
+            SELECT max(day) FROM position_note o WHERE o.account_id = p.account_id AND o.security_id = p.security_id))
+    WHERE missing_e8 <> 0 ORDER BY 1, 2"""
+
+
+def list_differing(db: sqlite3.Connection) -> list[tuple[int, int]]:
+    """The accounts and securities that have other shares here than the institution declared last."""
+    return [(row["account_id"], row["security_id"]) for row in db.execute(LIST_DIFFERING)]
