@@ -34,6 +34,7 @@ VIEWS = {
     "answers": "/answers/grew?only=group.2&by=category",
     "values": "/books/7/values",
     "holdings": "/holdings",
+    "mix": "/holdings/mix",
     "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
     "worth": "/worth",

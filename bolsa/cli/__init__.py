@@ -41,6 +41,8 @@ COMMANDS = {
     "holdings": ("holdings", "Print what is held, its cost and gain; say how an account counts and takes lots."),
     "gains": ("holdings", "Print what sales and distributions brought in a year."),
     "performance": ("holdings", "Print how holdings did, money-weighted and time-weighted."),
+    "mix": ("mix", "Print what part of all is of which class, its target, and what would bring it back."),
+    "bands": ("mix", "Print the money by the years it is meant for, beside yearly spending."),
     "worth": ("accounts", "Print what is owned and owed, and the net."),
     "steps": ("house", "Print what was done, the latest first."),
     "undo": ("house", "Undo a step."),

@@ -15,7 +15,7 @@ from bolsa.core.pay.payslip import PayLine, reckon
 from bolsa.core.units import Percent
 from bolsa.demo import people
 from bolsa.demo.banks import INSTITUTIONS, STANDING_TOKENS, bank_refs, far_raw
-from bolsa.demo.holdings import record_holdings
+from bolsa.demo.holdings import record_holdings, record_mix
 from bolsa.demo.months import Happening, happenings
 from bolsa.demo.plan import record_plan
 from bolsa.services.accounts import accounts, valuing
@@ -62,6 +62,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _record_rates(db)
     _record_values(db, names)
     record_holdings(db, names.accounts)
+    record_mix(db, names.accounts)
     record_plan(db, names.categories)
     _keep_series(db)
     _keep_pay(db, names)

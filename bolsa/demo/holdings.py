@@ -1,9 +1,11 @@
 """Noor's funds and Itziar's depot: the securities with what their markets tell, and what the household did with them."""
 
 import sqlite3
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 
+from bolsa.core.holdings.mix import MixPlan
 from bolsa.core.holdings.prices import MarketEvent
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.shares import parse_shares, position_on, shares_text
@@ -11,8 +13,8 @@ from bolsa.core.holdings.trades import Trade
 from bolsa.core.money import to_minor
 from bolsa.demo import people
 from bolsa.services.clock import By
-from bolsa.services.holdings import counting, securities, shares, trading
-from bolsa.services.house import past
+from bolsa.services.holdings import counting, mix, securities, shares, trading
+from bolsa.services.house import past, sessions
 from bolsa.services.ledger.entries import TypedEntry, record_entry
 from bolsa.stand_ins.market.state import LISTED, Listed, Market
 
@@ -39,6 +41,23 @@ def record_holdings(db: sqlite3.Connection, account_ids: dict[str, int]) -> None
         _record_distributions(db, market, account_ids[key], {ids[symbol]: one for symbol, one in listed.items()})
     for key, on, there in people.LISTS:
         shares.note_positions(db, _by(on), account_ids[key], on, [(name, "", parse_shares(text)) for name, text in there])
+
+
+def record_mix(db: sqlite3.Connection, account_ids: dict[str, int]) -> None:
+    """Writes what is held is made of, the targets, and what is put in a month."""
+    by = _by(people.LAST_DOWNLOAD)
+    for one in sessions.list_members(db):
+        mix.say_plan(db, by, MixPlan(contribution_minor=people.PUT_IN, aged_id=one.id), people.BIRTH_YEARS[one.name])
+    first = sessions.list_members(db)[0]
+    mix.say_plan(db, by, MixPlan(contribution_minor=people.PUT_IN, aged_id=first.id))
+    view = mix.mix_view(db, by)
+    by_name = {one.name: one.id for one in view.classes}
+    symbols = {one.symbol: one.id for one in securities.list_securities(db)}
+    for key, made_of in people.MADE_OF.items():
+        row_key = next((row.key for row in view.rows if row.security_id == symbols.get(key, -1)), None)
+        parts = {by_name[name]: Decimal(percent) for name, percent in made_of.items()}
+        mix.say_parts(db, by, row_key or f"{account_ids[key]}-all", parts)
+    mix.say_classes(db, by, [replace(one, target=people.TARGETS.get(one.name, "")) for one in view.classes])
 
 
 def _by(day: date) -> By:

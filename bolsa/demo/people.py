@@ -95,6 +95,16 @@ REINVESTED = ("WHRY",)
 FEES = {"buy": 3900, "sell": 3900}
 KRONOR_TO_FUNDS = (date(2024, 6, 10), "5200.00")  # what the purchase was paid from
 
+# What is held is made of: per cent by class, by symbol or account; accounts that count beside the holdings. The targets go by Noor's
+# age, and what is put in a month is what she can spare.
+BIRTH_YEARS = {"Noor": 1984, "Itziar": 1986, "Mika": 2016}
+MADE_OF = {
+    "SKBL": {"Bonds": "100"}, "pension": {"Shares": "55", "Bonds": "35", "Cash and deposits": "10"},
+    "health": {"Cash and deposits": "100"}, "reserve": {"Cash and deposits": "100"}, "kronor": {"Cash and deposits": "100"},
+}  # fmt: skip
+TARGETS = {"Shares": "90 - age", "Bonds": "age - 10", "Cash and deposits": "20"}
+PUT_IN = 48_000
+
 # What the institutions list: (account, day, (security, shares) each).
 LISTS = (
     ("funds", date(2026, 3, 31), (("Skerry Nordic Index", "202.566"), ("Skerry Bond Ladder", "120.5"))),

@@ -61,6 +61,10 @@ TABLES = (
     Table("price", is_journalled=False),
     Table("price_note"),
     Table("market_event", is_journalled=False),
+    Table("asset_class"),
+    Table("class_part", account_ends=_OF_ACCOUNT.format("class_part")),
+    Table("holding_band", account_ends=_OF_ACCOUNT.format("holding_band")),
+    Table("mix_plan"),
     Table("suspect_kept", stays="what was looked at and is right as it is"),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
     Table(

@@ -149,6 +149,29 @@ def tenth_percent(share: float) -> str:
     return f"{number(Decimal(f'{share * 100:.1f}'), 1)} %"
 
 
+def one_decimal(value: float) -> str:
+    """A number with one decimal: 8.2."""
+    return number(Decimal(f"{value:.1f}"), 1)
+
+
+def signed_points(value: float) -> str:
+    """Points of per cent with their sign: +8.2, −0.4."""
+    return ("+" if value > 0.05 else "") + one_decimal(value if abs(value) >= 0.05 else 0.0)
+
+
+def trim_percent(value: Decimal, bare: bool = False) -> str:
+    """Per cent with the decimals it has: 62.5 %, or for a field 62.5."""
+    places = len(f"{value:f}".partition(".")[2].rstrip("0"))
+    words = number(value, places)
+    return words if bare else f"{words} %"
+
+
+def axis_short(amount_minor: int, currency: str) -> str:
+    """An amount in short, in thousands where it has some: 46.4 k, 380."""
+    exact = to_decimal(amount_minor, currency)
+    return f"{number(exact / 1000, 1)} k" if abs(exact) >= 1000 else number(exact)
+
+
 def percent(share: float) -> str:
     """A share as whole per cent: 97 %."""
     return f"{round(share * 100)} %"
@@ -264,6 +287,7 @@ FILTERS = {
     "brief": brief,
     "count": count,
     "axis": axis,
+    "axis_short": axis_short,
     "day": day,
     "day_field": day_field,
     "day_iso": day_iso,
@@ -276,14 +300,17 @@ FILTERS = {
     "pad": pad,
     "price": price,
     "number": number,
+    "one_decimal": one_decimal,
     "percent": percent,
     "rate": rate,
     "sentence": sentence,
     "shares": shares,
     "short_day": short_day,
+    "signed_points": signed_points,
     "so_many_percent": so_many_percent,
     "so_much": so_much,
     "tenth_percent": tenth_percent,
+    "trim_percent": trim_percent,
     "weekday": weekday,
     "whole_figure": whole_figure,
 }

@@ -37,6 +37,7 @@ LIMITS = {
         "TIMES_FAR": 3, "PERCENT_NEAR": 25, "DAYS_TOGETHER": 7, "DAYS_AFTER_SPLIT": 30, "DAYS_OF_SPLIT": 10,
     },
     "holdings.completing": {"PARTS_OFF": 200, "DAYS_OFFERED": 7},
+    "holdings.mix": {"PARTS_A_PERCENT": 10_000, "MOST_MONTHS": 1200, "UNSAID": 0},
     "holdings.lots": {"LONG_TERM_MONTHS": 12},
     "holdings.prices": {"DAYS_FRESH": 14},
     "holdings.returns": {"DAYS_A_YEAR": 365},

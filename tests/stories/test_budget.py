@@ -29,17 +29,17 @@ class Budgeting(Story):
         v.fills("Reason", "the galley heater")
         v.clicks("Shift it")
         self.assertNotIn("over", v.page.locator("tr:has-text('Household')").first.inner_text())
-        v.goes_to("/working/left/7")
+        v.goes_to("/working/left/8")
         self.assertIn("the galley heater", v.text)
-        v.goes_to("/budget?open=7")
+        v.goes_to("/budget?open=8")
 
     def test_six_hundred_twice_a_year_is_three_entries(self):
         v = self.visitor
         for month, amount in (("2026-06", "600"), ("2026-07", "0"), ("2026-12", "600")):
-            v.goes_to(f"/budget?month={month}&open=18")
+            v.goes_to(f"/budget?month={month}&open=19")
             v.page.get_by_label("Expected from").fill(amount)
             v.clicks("Set")
-        v.goes_to("/budget?month=2026-09&open=18")
+        v.goes_to("/budget?month=2026-09&open=19")
         self.assertIn("€0.00 expected (set in July 2026 and carried on)", v.text)
 
     def test_a_bad_amount_is_answered_and_nothing_changes(self):

@@ -74,4 +74,4 @@ class ShareStories(Story):
         self.assertIn("Tern Robotics by 40", v.headline, "the list leaves it out, so it is not there any more")
         self.assertIn("Enter what took 40 of Tern Robotics out", v.text)
         v.goes_to("/books/bring-in")
-        expect(v.page.locator("tr", has_text="halcyon.ofx")).to_contain_text("1 of shares")
+        expect(v.page.locator("tr", has_text="halcyon.ofx")).to_contain_text("one trade")

@@ -18,6 +18,7 @@ class Household:
 class Member:
     id: int
     name: str
+    birth_year: int | None = None
 
 
 @dataclass(frozen=True)

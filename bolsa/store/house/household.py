@@ -42,7 +42,7 @@ def insert_member(db: sqlite3.Connection, name: str) -> int:
 
 
 def list_members(db: sqlite3.Connection) -> list[Member]:
-    return [Member(**row) for row in db.execute("SELECT id, name FROM member ORDER BY id")]
+    return [Member(**row) for row in db.execute("SELECT id, name, birth_year FROM member ORDER BY id")]
 
 
 def find_setting(db: sqlite3.Connection, name: str) -> str | None:

@@ -13,5 +13,5 @@ AREA = Area(
     page=Page("budget.month", "Budget", "u"),
     step="place",
     actions=(Action("budget.year_page", "Lay out the year"),),
-    samples=("/budget", "/budget?open=7", "/budget/year?first=2026-01", "/budget/year?first=2026-06"),
+    samples=("/budget", "/budget?open=8", "/budget/year?first=2026-01", "/budget/year?first=2026-06"),
 )

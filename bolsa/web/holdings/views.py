@@ -17,7 +17,7 @@ from bolsa.core.money import decimal_text
 from bolsa.core.months import Month, add_months
 from bolsa.core.worth.net_worth import Node
 from bolsa.errors import InvalidInput, NotFound
-from bolsa.services.holdings import arranging, basis, gains, performance, securities, trading
+from bolsa.services.holdings import arranging, basis, gains, mix, performance, securities, trading
 from bolsa.services.holdings.performance import Performance
 from bolsa.services.holdings.shares import list_differing
 from bolsa.services.worth.worth import Only
@@ -25,6 +25,7 @@ from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import most_places
 from bolsa.web.forms import parse_optional_money, tell
 from bolsa.web.holdings.blueprint import blueprint
+from bolsa.web.holdings.mix import draw_strip
 from bolsa.web.holdings.pictures import draw_prices, gain_bar, gain_scale
 
 USUAL_ORDER = "owner,account"
@@ -56,6 +57,7 @@ def page() -> str:
     rows = [*found.rows, *found.sold_out]
     did = _did(rows, last, since)
     is_now = last == g.by.today
+    mixed = mix.mix_view(g.db, g.by) if is_now and not only else None
     return render_template(
         "holdings/page.html",
         found=found,
@@ -79,6 +81,8 @@ def page() -> str:
         awaited=basis.list_awaited(g.db, g.by.today) if is_now and not only else [],
         differing=list_differing(g.db) if is_now else [],
         has_market=bool(current_app.config["MARKET_URL"]),
+        mix=mixed,
+        strip=draw_strip(mixed) if mixed else None,
         ask=_ask,
     )
 
