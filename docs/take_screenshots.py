@@ -35,6 +35,7 @@ VIEWS = {
     "values": "/books/7/values",
     "holdings": "/holdings",
     "mix": "/holdings/mix",
+    "debts": "/debts?more=200",
     "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
     "worth": "/worth",

@@ -51,7 +51,7 @@ ACCOUNTS = (
     DemoAccount("studio", "Studio current", "current", "Pilot Cooperative", "PC20817", "1184.20", owners=("Itziar",)),
     DemoAccount("tin", "Cash tin", "cash", "", "", "140.00"),
     DemoAccount("card", "Corvane card", "card", "Corvane Card", "CV5512", "-386.40", bank="corvane", owners=("Noor",),
-                terms=Terms(limit_minor=300_000, rate=Decimal("0.189"), statement_day=24, due_day=10)),
+                terms=Terms(limit_minor=300_000, rate=Decimal("0.189"), statement_day=24, due_day=10, payment_minor=6_000)),
     DemoAccount("loan", "Barge loan", "loan", "Halden Mutual", "HM90012", "-58240.00", owners=("Noor", "Itziar"),
                 terms=Terms(rate=Decimal("0.039"), principal_minor=6_500_000, term_months=134, payment_minor=61_200,
                             first_payment_on=date(2021, 11, 2))),

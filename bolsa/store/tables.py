@@ -65,6 +65,9 @@ TABLES = (
     Table("class_part", account_ends=_OF_ACCOUNT.format("class_part")),
     Table("holding_band", account_ends=_OF_ACCOUNT.format("holding_band")),
     Table("mix_plan"),
+    Table("debt_plan"),
+    Table("debt_place", account_ends=_OF_ACCOUNT.format("debt_place")),
+    Table("debt_payment"),
     Table("suspect_kept", stays="what was looked at and is right as it is"),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),
     Table(

@@ -2,6 +2,7 @@
 
 from bolsa.web import (
     accounts,
+    ahead,
     answers,
     bringing,
     budget,
@@ -24,7 +25,8 @@ from bolsa.web.area import Area
 AREAS: tuple[Area, ...] = tuple(
     room.AREA
     for room in (
-        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, pay, holdings, worth, answers, house, working,
+        welcome, today, accounts, ledger, bringing, sorting, checking, budget, due, pay, holdings, worth, answers, ahead,
+        house, working,
         find, parts,
     )
 )  # fmt: skip

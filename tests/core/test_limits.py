@@ -20,6 +20,7 @@ DAY = date(2026, 5, 14)
 LIMITS = {
     "accounts.loan": {"MOST_PAYMENTS": 1200},
     "accounts.valuation": {"DAYS_KNOWN": 100},
+    "ahead.debts": {"MOST_MONTHS": 1200},
     "amounts": {"_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
     "bringing.matching": {"DAYS_APART": 4, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60},
     "bringing.pending": {"DAYS_TO_BOOK": 10, "SURELY_ALIKE": 85},

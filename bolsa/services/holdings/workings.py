@@ -138,6 +138,20 @@ def mix_class(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
     return total_of(view.class_named(wanted) if wanted is not None else "The mix", parts, Money(0, view.home))
 
 
+def mix_off(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """How far a class is from its target: what is of it, less what would be at the target."""
+    view = mix_view(db, by)
+    line = next((one for one in view.lines if one.of_class.id == parse_key(key)), None)
+    if line is None or line.drift_minor is None:
+        raise NotFound("There is no such figure.")
+    at_target = f"{line.target or 0} % of {Money(view.whole_minor, view.home)}"
+    parts = [
+        Working("Worth", Money(line.value_minor, view.home), ref=("mix-class", line.of_class.id)),
+        Working("At its target", Money(line.drift_minor - line.value_minor, view.home), note=at_target),
+    ]
+    return total_of(f"{line.of_class.name}, off its target", parts, Money(0, view.home))
+
+
 def mix_yearly(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What a year costs: twelve times the mean of the last full months."""
     view = mix_view(db, by)
@@ -201,5 +215,5 @@ def holdings_income(db: sqlite3.Connection, by: By, key: str, month: Month) -> W
 WORKINGS: dict[str, Make] = {
     "shares-now": shares_now, "shares-then": shares_then, "holdings-value": holdings_value, "holdings-cost": holdings_cost,
     "holdings-gain": holdings_gain, "holdings-income": holdings_income, "account-worth": account_worth,
-    "mix-class": mix_class, "mix-yearly": mix_yearly,
+    "mix-class": mix_class, "mix-off": mix_off, "mix-yearly": mix_yearly,
 }  # fmt: skip

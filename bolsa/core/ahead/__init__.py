@@ -1,0 +1,1 @@
+"""Years ahead: debts and when they are done. Begin with debts.py."""

@@ -1,0 +1,1 @@
+"""Years ahead: debts paid off together. Begin with debts.py."""

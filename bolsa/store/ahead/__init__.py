@@ -1,0 +1,1 @@
+"""What is kept of plans for years ahead. Begin with debts.py."""
