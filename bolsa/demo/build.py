@@ -6,6 +6,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 
 from bolsa.core.accounts.terms import Terms
+from bolsa.core.ahead.plan import Event, Pension
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
@@ -19,6 +20,7 @@ from bolsa.demo.holdings import record_holdings, record_mix
 from bolsa.demo.months import Happening, happenings
 from bolsa.demo.plan import record_plan
 from bolsa.services.accounts import accounts, valuing
+from bolsa.services.ahead import plans
 from bolsa.services.clock import By
 from bolsa.services.due.finding import list_proposals
 from bolsa.services.due.keeping import accept
@@ -66,6 +68,7 @@ def build_household(db: sqlite3.Connection) -> None:
     record_plan(db, names.categories)
     _keep_series(db)
     _keep_pay(db, names)
+    _begin_long_view(db, names)
     _record_connections(db, names)
     _record_last_sitting(db)
 
@@ -314,6 +317,25 @@ def _keep_pay(db: sqlite3.Connection, names: Names) -> None:
     pay_id = keeping.keep_pay(db, by, series.id, 1, people.PAY_KEPT_FROM, lines).made
     pay = paydays.get_pay(db, pay_id)
     keeping.confirm(db, by, pay_id, people.PAY_KEPT_FROM, reckon(pay.lines).by_line)
+
+
+def _begin_long_view(db: sqlite3.Connection, names: Names) -> None:
+    """The long view as the household has it: begun from the books, with what it plans."""
+    by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:14:00Z", 1)
+    members = {one.name: one.id for one in plans.list_members(db)}
+    case_id = plans.begin(db, by, {}).made
+    plan = plans.get_case(db, case_id).plan
+    told = tuple(replace(one, works_until=Month.parse(people.WORKS_UNTIL[one.name])) for one in plan.people)
+    pensions = tuple(Pension(name, members[whose], yearly, age) for name, whose, yearly, age in people.PENSIONS)
+    events = tuple(Event(at, *one) for at, one in enumerate(people.PLANNED, 1))
+    pots = tuple(
+        replace(pot, paid_in_minor=people.PENSION_PAID_IN) if pot.account_id == names.accounts["pension"] else pot
+        for pot in plan.pots
+    )
+    after = Decimal(people.AFTER_WORK)
+    plans.change_plan(
+        db, by, case_id, replace(plan, people=told, pensions=pensions, events=events, pots=pots, after_percent=after)
+    )
 
 
 def _record_last_sitting(db: sqlite3.Connection) -> None:

@@ -1,16 +1,16 @@
-"""Years ahead: debts paid off together. Begin with debts.py."""
+"""Years ahead: whether the money lasts, and debts paid off together. Begin with plans.py."""
 
 from bolsa.services.ahead.workings import WORKINGS
-from bolsa.web.ahead import debts
+from bolsa.web.ahead import debts, plans
 from bolsa.web.ahead.blueprint import blueprint
-from bolsa.web.area import Action, Area
+from bolsa.web.area import Action, Area, Page
 
-__all__ = ["AREA", "debts"]
+__all__ = ["AREA", "debts", "plans"]
 
 AREA = Area(
     blueprint,
-    under="accounts",
+    page=Page("ahead.page", "Long view", "l"),
     actions=(Action("ahead.debts", "Pay off debts"),),
     workings=WORKINGS,
-    samples=("/debts", "/debts?more=200&order=balance"),
+    samples=("/ahead", "/ahead?year=2040", "/ahead/1/mends", "/ahead/1/plan", "/debts", "/debts?more=200&order=balance"),
 )
