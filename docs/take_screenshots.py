@@ -36,6 +36,7 @@ VIEWS = {
     "holdings": "/holdings",
     "mix": "/holdings/mix",
     "debts": "/debts?more=200",
+    "long-view": "/ahead",
     "shares": "/books/14/shares",
     "bring-in": "/books/bring-in",
     "worth": "/worth",

@@ -43,6 +43,7 @@ COMMANDS = {
     "performance": ("holdings", "Print how holdings did, money-weighted and time-weighted."),
     "mix": ("mix", "Print what part of all is of which class, its target, and what would bring it back."),
     "bands": ("mix", "Print the money by the years it is meant for, beside yearly spending."),
+    "ahead": ("ahead", "Print the years of the long view; `mend` it; `begin` it out of the books."),
     "debts": ("ahead", "Print how debts are paid off, by a monthly sum and an order."),
     "worth": ("accounts", "Print what is owned and owed, and the net."),
     "steps": ("house", "Print what was done, the latest first."),

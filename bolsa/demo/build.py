@@ -332,10 +332,13 @@ def _begin_long_view(db: sqlite3.Connection, names: Names) -> None:
         replace(pot, paid_in_minor=people.PENSION_PAID_IN) if pot.account_id == names.accounts["pension"] else pot
         for pot in plan.pots
     )
-    after = Decimal(people.AFTER_WORK)
-    plans.change_plan(
-        db, by, case_id, replace(plan, people=told, pensions=pensions, events=events, pots=pots, after_percent=after)
+    incomes = tuple(
+        replace(one, member_id=members[people.EARNED_BY[one.name]]) if one.name in people.EARNED_BY else one
+        for one in plan.incomes
     )
+    after = Decimal(people.AFTER_WORK)
+    typed = replace(plan, people=told, incomes=incomes, pensions=pensions, events=events, pots=pots, after_percent=after)
+    plans.change_plan(db, by, case_id, typed)
 
 
 def _record_last_sitting(db: sqlite3.Connection) -> None:

@@ -108,12 +108,13 @@ PUT_IN = 48_000
 # The long view: who works until when, pensions (whose, a year, from which age), what is planned (year, cost, every, until), what is
 # paid into the pension a year, and the level of spending after work.
 WORKS_UNTIL = {"Noor": "2049-06", "Itziar": "2051-12"}
-PENSIONS = (("Harbour pension", "Noor", 1_380_000, 67), ("Artists’ fund", "Itziar", 690_000, 67))
+PENSIONS = (("Harbour pension", "Noor", 840_000, 67), ("Artists’ fund", "Itziar", 480_000, 67))
 PLANNED = (
-    ("Re-plating the Alkyon", 2029, 1_400_000, 0, 0), ("Mika studies", 2034, 650_000, 1, 2037), ("A house ashore", 2038, 7_800_000, 0, 0),
+    ("Re-plating the Alkyon", 2029, 1_400_000, 0, 0), ("Mika studies", 2034, 650_000, 1, 2037), ("A house ashore", 2038, 15_000_000, 0, 0),
 )  # fmt: skip
 PENSION_PAID_IN = 416_000
-AFTER_WORK = "80"
+AFTER_WORK = "90"
+EARNED_BY = {"Studio sales": "Itziar"}
 
 # What the institutions list: (account, day, (security, shares) each).
 LISTS = (

@@ -46,7 +46,8 @@ def draw_fan(plan: Plan, start: Start, years: Sequence[PlanYear], *, paths: int 
     for at, one in enumerate(years):
         months = Month(one.year, 12) - max(start.month, Month(one.year, 1)) + 1
         for i, (rate, swing) in enumerate(zip(rates, swings, strict=True)):
-            held[i] = held[i] * ((1 + rate) * np.exp(swing * shocks[at] - swing * swing / 2)) ** (months / MONTHS)
+            grown = (1 + rate) * np.exp(swing * shocks[at] - swing * swing / 2) - 1
+            held[i] = held[i] * (1 + grown * months / MONTHS)  # a year begun earns its part, as in the plan's own years
         for i, pot in enumerate(plan.pots):
             held[i] = held[i] + _paid_in(plan, one, pot.paid_in_minor, start)
         missing = _settle(plan, one, held, owing)

@@ -13,7 +13,7 @@ from bolsa.core.months import Month
 STEP_MINOR = 100  # what is saved, spent less or taken off goes by whole units of two-digit currencies
 MOST_MONTHLY = 2_000_000
 MOST_MONTHS_LONGER = 240
-MOST_YEARS_LATER = 40
+MOST_YEARS_LATER = 20
 
 
 @dataclass(frozen=True)
