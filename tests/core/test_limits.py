@@ -20,6 +20,7 @@ DAY = date(2026, 5, 14)
 LIMITS = {
     "accounts.loan": {"MOST_PAYMENTS": 1200},
     "accounts.valuation": {"DAYS_KNOWN": 100},
+    "ahead.beginning": {"WORKS_UNTIL": 67, "GROWN_UP": 18},
     "ahead.debts": {"MOST_MONTHS": 1200},
     "ahead.fan": {"PATHS": 1000, "SEED": 20260514},
     "ahead.mending": {"STEP_MINOR": 100, "MOST_MONTHLY": 2_000_000, "MOST_MONTHS_LONGER": 240, "MOST_YEARS_LATER": 20},

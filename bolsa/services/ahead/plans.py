@@ -1,14 +1,12 @@
 """The long view: cases with their plans, begun from the books; their years, what mends them, the fan; changing them."""
 
 import sqlite3
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.accounts.terms import Terms
+from bolsa.core.ahead.beginning import first_plan
 from bolsa.core.ahead.mending import Mend, find_mends
-from bolsa.core.ahead.plan import EVERYDAY, Case, Income, Person, Plan, Pot, TaxStep, check_plan
+from bolsa.core.ahead.plan import EVERYDAY, Case, Plan, check_plan
 from bolsa.core.ahead.years import PlanYear, Start, first_below, run
 from bolsa.core.house.kept import Member
 from bolsa.core.months import Month
@@ -26,13 +24,8 @@ from bolsa.store.holdings import mixes
 from bolsa.store.house import household
 
 MONTHS = 12
-WORKS_UNTIL = 67  # the age the first plan lets people work to
-GROWN_UP = 18
 MOST_NAME = 60
 FIRST_CASE = "As it stands"
-# What an account of a kind is taken to earn a year, and to swing, until something else is said.
-USUAL = {"brokerage": ("5", "15"), "pension": ("4", "10"), "benefit": ("1", "0")}
-USUAL_TAX = (TaxStep(0, Decimal(0)), TaxStep(1_200_000, Decimal(20)))
 
 
 @dataclass(frozen=True)
@@ -151,9 +144,10 @@ def begin(db: sqlite3.Connection, by: By, born: dict[int, int]) -> Done:
             if not 1850 <= year <= by.today.year:
                 raise InvalidInput("A year of birth is like 1984.", field=f"born-{member_id}")
             mixes.change_birth_year(db, member_id, year)
-        plan = first_plan(
-            household.list_members(db), read_books(db, by), by.today.year, _taxed_accounts(db), terms.list_terms(db)
-        )
+        books, own = read_books(db, by), terms.list_terms(db)
+        income = [(id_, books.names[id_], minor) for id_, minor in books.income.items()]
+        held = [(books.accounts[id_], own[id_].rate if id_ in own else None) for id_ in books.pots if id_ != EVERYDAY]
+        plan = first_plan(household.list_members(db), income, held, _taxed_accounts(db), by.today.year)
         check_plan(plan, by.today.year)
         done.sentence = "Began the long view"
         done.made = cases.insert_case(db, Case(0, FIRST_CASE, 1, plan))
@@ -165,31 +159,6 @@ def _taxed_accounts(db: sqlite3.Connection) -> set[int]:
     facet = next((id_ for id_, name in terms.list_facets(db).items() if "tax" in name.casefold()), None)
     values = terms.list_facet_values(db)
     return {id_ for id_, own in values.items() if any(word in own.get(facet or 0, "").casefold() for word in ("drawn", "taken"))}
-
-
-def first_plan(members: Sequence[Member], books: Books, year: int, taxed: set[int], all_terms: dict[int, Terms]) -> Plan:
-    """The plan that follows from the books: grown-ups who work to the usual age, income as it is, pots from cash to pensions."""
-    people = tuple(
-        Person(one.id, one.name, one.birth_year, Month(one.birth_year + WORKS_UNTIL, 12))
-        for one in members
-        if one.birth_year is not None and year - one.birth_year >= GROWN_UP
-    )
-    incomes = []
-    for category_id in sorted(books.income, key=lambda id_: -books.income[id_]):
-        name = books.names[category_id]
-        person = next((one.member_id for one in people if one.name.casefold() in name.casefold()), None)
-        incomes.append(Income(name, None, category_id, person))
-    pots = [Pot(EVERYDAY, "Everyday money")]
-    order = {"savings": 0, "deposit": 1, "brokerage": 2, "benefit": 3, "pension": 4}
-    ids = sorted((id_ for id_ in books.pots if id_), key=lambda id_: (order.get(books.accounts[id_].kind, 2), id_))
-    for account_id in ids:
-        account = books.accounts[account_id]
-        own = all_terms.get(account_id)
-        rate = own.rate if own else None
-        told, swing = USUAL.get(account.kind, (str(rate * 100 if rate else 0), "0"))
-        is_taxed = account_id in taxed or account.kind == "pension"
-        pots.append(Pot(account_id, account.name, Decimal(told), Decimal(swing), is_taxed))
-    return Plan(people, tuple(incomes), pots=tuple(pots), tax=USUAL_TAX)
 
 
 def change_plan(
