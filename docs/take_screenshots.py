@@ -32,13 +32,10 @@ VIEWS = {
     "due": "/due",
     "payslip": "/pay",
     "answers": "/answers/grew?only=group.2&by=category",
-    "values": "/books/7/values",
     "holdings": "/holdings",
     "mix": "/holdings/mix",
     "debts": "/debts?more=200",
     "long-view": "/ahead",
-    "shares": "/books/14/shares",
-    "bring-in": "/books/bring-in",
     "worth": "/worth",
     "house": "/house",
 }
@@ -53,13 +50,6 @@ def open_slip(page: Page, address: str) -> None:
 def begin_check(page: Page, address: str) -> None:
     page.goto(address + "/books/1/check")
     page.get_by_role("button", name="Begin the check").click()
-
-
-def find(page: Page, address: str) -> None:
-    page.goto(address + "/books")
-    page.keyboard.press("/")
-    page.keyboard.type("heron")
-    page.wait_for_selector("#found a")
 
 
 def change_entry(page: Page, address: str) -> None:
@@ -82,7 +72,7 @@ def ask_banks(page: Page, address: str) -> None:
 
 
 # Views that need a few steps first; they come last, because they change the household.
-STEPS = {"slip": open_slip, "find": find, "check": begin_check, "entry": change_entry, "preview": ask_banks}
+STEPS = {"slip": open_slip, "check": begin_check, "entry": change_entry, "preview": ask_banks}
 
 
 def main(names: list[str]) -> None:
