@@ -1,28 +1,36 @@
 """Measuring Bolsa: each figure as a time, as a ratio to the least that does the same work, and as growth with the household.
 
 Everything is measured in one run on one machine, so that the ratios mean something where the times do not. Times are the middle
-of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the household is made in
-household.py, the measures stand in pages.py (what a page reads), served.py (the 95th percentile of whole pages) and imports.py.
+of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the households are made in
+household.py and holdings.py, the measures stand in pages.py (what a page reads), served.py (the 95th percentile of whole pages)
+and imports.py.
 """
 
 import json
+import sqlite3
 import tempfile
+from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from bolsa.bench import imports, pages, served
+from bolsa.bench.holdings import TRADES, build_holder
 from bolsa.bench.household import build
 from bolsa.bench.timing import Machine
+from bolsa.services.clock import By
 from bolsa.services.house import files
 
-MEASURES = pages.MEASURES | served.MEASURES | imports.MEASURES
+Measure = Callable[[sqlite3.Connection, By], tuple[Any, ...]]
+MEASURES: dict[str, Measure] = pages.MEASURES | served.MEASURES | imports.MEASURES
+HOLDING_MEASURES: dict[str, Measure] = dict(served.HOLDING_MEASURES)
 
 
 @dataclass(frozen=True)
 class Figure:
-    """One measured thing at one size: milliseconds or lines a second (the middle of several), and times the floor's; whether the
-    machine was busy."""
+    """One measured thing at one size (entries, or trades): milliseconds or lines a second (the middle of several), and times the
+    floor's; whether the machine was busy."""
 
     name: str
     size: int
@@ -30,6 +38,7 @@ class Figure:
     ratio: float | None
     unit: str
     busy: bool
+    counted: str = "entries"
 
 
 def run(sizes: list[int], *, as_json: bool) -> None:
@@ -39,13 +48,9 @@ def run(sizes: list[int], *, as_json: bool) -> None:
     with tempfile.TemporaryDirectory() as folder:
         for size in sizes:
             with closing(files.make_file(Path(folder) / f"{size}.bolsa")) as db:
-                by = build(db, size)
-                for name, measure in MEASURES.items():
-                    with machine.watched() as was_busy:
-                        value, ratio, unit = (*measure(db, by), "ms")[:3]
-                    figures.append(Figure(name, size, value, ratio, unit, busy=was_busy()))
-                    if not as_json:
-                        print(_line(figures[-1]), flush=True)
+                figures += _measured(machine, db, build(db, size), MEASURES, size, "entries", is_said=not as_json)
+        with closing(files.make_file(Path(folder) / "holder.bolsa")) as db:
+            figures += _measured(machine, db, build_holder(db), HOLDING_MEASURES, TRADES, "trades", is_said=not as_json)
     growth = _growth(figures, sizes)
     if as_json:
         print(json.dumps({"figures": [vars(f) for f in figures], "growth": growth}))
@@ -59,13 +64,26 @@ def run(sizes: list[int], *, as_json: bool) -> None:
         print(f"\nThe machine was busy with something else during {busy} of {len(figures)} figures, marked with a tilde.")
 
 
+def _measured(
+    machine: Machine, db: sqlite3.Connection, by: By, measures: dict[str, Measure], size: int, counted: str, *, is_said: bool
+) -> list[Figure]:
+    found = []
+    for name, measure in measures.items():
+        with machine.watched() as was_busy:
+            value, ratio, unit = (*measure(db, by), "ms")[:3]
+        found.append(Figure(name, size, value, ratio, unit, was_busy(), counted))
+        if is_said:
+            print(_line(found[-1]), flush=True)
+    return found
+
+
 def _line(figure: Figure) -> str:
     ratio = f"{figure.ratio:6.1f} × the floor" if figure.ratio else ""
     mark = "~" if figure.busy else " "
-    return f"{figure.size:>8,} entries  {figure.name:<34} {mark}{figure.value:>10,.1f} {figure.unit:<7} {ratio}"
+    return f"{figure.size:>8,} {figure.counted:<8} {figure.name:<34} {mark}{figure.value:>10,.1f} {figure.unit:<7} {ratio}"
 
 
 def _growth(figures: list[Figure], sizes: list[int]) -> dict[str, float]:
-    by_key = {(f.name, f.size): f.value for f in figures if f.unit == "ms"}
+    by_key = {(f.name, f.size): f.value for f in figures if f.unit == "ms" and f.counted == "entries"}
     names = dict.fromkeys(name for name, _ in by_key)
     return {name: round(by_key[name, sizes[-1]] / by_key[name, sizes[0]], 2) for name in names}

@@ -46,3 +46,14 @@ def _measure(address: str) -> Callable[[sqlite3.Connection, By], tuple[float, No
 
 
 MEASURES = {f"page: {name}": _measure(address) for name, address in ADDRESSES.items()}
+
+# Of the household in holdings.py, which is the same at every size.
+HOLDING_ADDRESSES = {
+    "Holdings": "/holdings",
+    "Holdings, one alone": "/holdings/3/1",
+    "Mix and bands": "/holdings/mix",
+    "Debts": "/debts",
+    "Long view": "/ahead",
+    "Long view, its mends": "/ahead/1/mends",
+}
+HOLDING_MEASURES = {f"page: {name}": _measure(address) for name, address in HOLDING_ADDRESSES.items()}

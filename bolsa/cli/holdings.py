@@ -284,7 +284,7 @@ def run_performance(options: argparse.Namespace) -> None:
         "put_in": decimal_text(did.put_in_minor, home), "earned": decimal_text(did.earned_minor, home),
         "end": decimal_text(did.end_minor, home), "money_weighted": _rate(did.money_weighted),
         "time_weighted": _rate(did.time_weighted),
-        "time_weighted_yearly": _rate(did.yearly), "by_month": did.is_by_month,
+        "time_weighted_yearly": _rate(did.yearly), "linked_by": did.stretch,
         "compared": beside,
     }  # fmt: skip
 

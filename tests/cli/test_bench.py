@@ -7,7 +7,7 @@ from pathlib import Path
 from unittest import mock
 
 from bolsa import bench
-from bolsa.bench import imports, timing
+from bolsa.bench import holdings, imports, timing
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
 
@@ -22,6 +22,15 @@ class Bench(unittest.TestCase):
             )
             with fewer[0], fewer[1]:
                 for name, measure in bench.MEASURES.items():
+                    with self.subTest(name):
+                        self.assertGreater(measure(db, by)[0], 0)
+            self.assertEqual(listing.check(db), [])
+
+    def test_every_page_about_what_is_held_gives_a_figure(self):
+        with tempfile.TemporaryDirectory() as folder, contextlib.closing(files.make_file(Path(folder) / "a.bolsa")) as db:
+            with mock.patch.multiple(holdings, SECURITIES=4), mock.patch.multiple(timing, REQUESTS=1):
+                by = holdings.build_holder(db, 200)
+                for name, measure in bench.HOLDING_MEASURES.items():
                     with self.subTest(name):
                         self.assertGreater(measure(db, by)[0], 0)
             self.assertEqual(listing.check(db), [])

@@ -12,7 +12,7 @@ from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.prices import MarketEvent, Priced
 from bolsa.core.holdings.shares import position_on, shares_text
 from bolsa.core.holdings.trades import BRINGS_IN, KIND_WORDS, Trade, split_shares
-from bolsa.core.money import E8
+from bolsa.core.money import E8, digits_of
 from bolsa.core.units import Money
 
 TIMES_FAR = 3  # a cost so many times the market's price of the day, or a part of it that small, is unlikely
@@ -49,6 +49,13 @@ def find_basis_suspects(
     """What is suspect about one security's trades in one account, the surest first."""
     search = _Search(trades, price_on, events, exchange, today)
     return [*search.missed_splits(), *search.told_twice(), *search.fractions(), *search.far_costs(), *search.without_cost()]
+
+
+def may_be_far(total_minor: int, shares_e8: int, price_e8: int, day: date, exchange: Exchange) -> bool:
+    """Whether what shares cost may be far from a price of the security's: reckoned quickly and generously, to leave out most of
+    what `find_basis_suspects` would reckon exactly."""
+    market = price_e8 / E8 * shares_e8 / E8 * 10 ** digits_of(exchange.account) * exchange.roughly_into_account(day)
+    return not market / TIMES_FAR * 1.1 < -total_minor < market * TIMES_FAR / 1.1
 
 
 class _Search:
@@ -217,18 +224,20 @@ class ExpectedIncome:
 
 
 def expect_income(
-    trades: Mapping[tuple[int, int], Sequence[Trade]],
-    events: Sequence[MarketEvent],
+    told: Sequence[tuple[MarketEvent, Mapping[int, int]]],
+    incomes: Mapping[tuple[int, int], Sequence[Trade]],
     exchanges: Mapping[tuple[int, int], Exchange],
 ) -> list[ExpectedIncome]:
-    """The distributions that nobody entered yet, by day; `trades` and `exchanges` are by account and security."""
+    """The distributions that nobody entered yet, by day.
+
+    `told`: each distribution with the shares every account held the evening before; `incomes`: the distributions entered, by
+    account and security, as the `exchanges` are.
+    """
     found = []
-    for event in events:
-        if event.kind != "dividend" or not event.amount_e8:
-            continue
-        for pair, own in trades.items():
-            held = position_on(own, event.day - timedelta(days=1)) if pair[1] == event.security_id else 0
-            if held <= 0 or any(_is_of(trade, event) for trade in own):
+    for event, holders in told:
+        for account_id, held in holders.items():
+            pair = (account_id, event.security_id)
+            if held <= 0 or not event.amount_e8 or any(_is_of(trade, event) for trade in incomes.get(pair, ())):
                 continue
             exchange, day = exchanges[pair], event.pay_day or event.day
             amount = exchange.own_in_account(Priced(day, event.amount_e8, "market").value_of(held, exchange.own), day)

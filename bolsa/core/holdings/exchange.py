@@ -61,14 +61,27 @@ class Exchange:
         """An amount of the account on a day. Rounding: half away from zero, once into home, once more into the security's."""
         if self.account == self.own == self.home:
             return Amounts(minor, minor, minor)
-        of_account = rate_on(self.account, day, self.home, self.rates)
-        home = convert_minor(minor, of_account.e8, self.account, self.home) if of_account else None
+        home = self.at_home(minor, day)
         if self.own == self.account:
             return Amounts(minor, minor, home)
         if self.own == self.home:
             return Amounts(minor, home, home)
         into = self.into_own(day)
         return Amounts(minor, convert_minor(minor, round(into * E8), self.account, self.own) if into else None, home)
+
+    def at_home(self, minor: int, day: date) -> int | None:
+        """An amount of the account in home currency at a day's rate. Rounding: half away from zero, once."""
+        if self.account == self.home:
+            return minor
+        rate = rate_on(self.account, day, self.home, self.rates)
+        return convert_minor(minor, rate.e8, self.account, self.home) if rate else None
+
+    def roughly_into_account(self, day: date) -> float:
+        """What one unit of the security's currency is worth in the account's, to compare by; 0 where no rate is known."""
+        if self.own == self.account:
+            return 1
+        ours, theirs = (rate_on(code, day, self.home, self.rates) for code in (self.account, self.own))
+        return theirs.e8 / ours.e8 if ours and theirs else 0
 
     def into_own(self, day: date) -> Fraction | None:
         """What one unit of the account's currency is worth in the security's."""
@@ -82,10 +95,14 @@ class Exchange:
 
     def own_at_home(self, own_minor: int | None, day: date) -> int | None:
         """An amount of the security's currency in home currency at a day's rate."""
+        if self.own == self.home:
+            return own_minor
         rate = rate_on(self.own, day, self.home, self.rates)
         return convert_minor(own_minor, rate.e8, self.own, self.home) if rate and own_minor is not None else None
 
     def own_in_account(self, own_minor: int, day: date) -> int | None:
         """An amount of the security's currency in the account's at a day's rate."""
+        if self.own == self.account:
+            return own_minor
         into = self.into_account(day)
         return convert_minor(own_minor, round(into * E8), self.own, self.account) if into else None

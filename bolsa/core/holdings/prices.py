@@ -4,7 +4,6 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from fractions import Fraction
 
 from bolsa.core.money import E8, digits_of
 
@@ -22,8 +21,7 @@ class Priced:
 
     def value_of(self, shares_e8: int, currency: str) -> int:
         """What shares are worth at it, in minor units of the security's currency. Rounding: half away from zero, once."""
-        exact = Fraction(abs(shares_e8) * self.price_e8 * 10 ** digits_of(currency), E8 * E8)
-        size = int(exact + Fraction(1, 2))
+        size = (2 * abs(shares_e8) * self.price_e8 * 10 ** digits_of(currency) + E8 * E8) // (2 * E8 * E8)
         return size if shares_e8 >= 0 else -size
 
     def is_old(self, day: date) -> bool:

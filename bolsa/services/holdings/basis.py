@@ -5,17 +5,18 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.holdings.basis import BasisSuspect, ExpectedIncome, expect_income, find_basis_suspects, repaired
+from bolsa.core.holdings.basis import BasisSuspect, ExpectedIncome, expect_income, find_basis_suspects, may_be_far, repaired
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.holding import HoldingRow, value_row
 from bolsa.core.holdings.lots import find_lots
 from bolsa.core.holdings.prices import Priced
 from bolsa.core.holdings.security import Security
-from bolsa.core.holdings.trades import Trade
+from bolsa.core.holdings.trades import INCOME, Trade
+from bolsa.core.worth.rates import Rates
 from bolsa.errors import Conflict
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
-from bolsa.services.holdings.book import income_until, prices_on
+from bolsa.services.holdings.book import exchange_of, income_until, prices_on
 from bolsa.services.holdings.trading import enter_trade, get_trade, take_out
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.connection import reading
@@ -56,22 +57,35 @@ def list_suspects(db: sqlite3.Connection, today: date) -> list[Suspected]:
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}
         known = {security.id: security for security in securities.list_securities(db)}
-        told = [event for event in securities.list_events(db) if event.kind == "split"]
-        by_pair: dict[tuple[int, int], list[Trade]] = {}
-        for trade in trades.list_trades(db):
-            by_pair.setdefault((trade.account_id, trade.security_id), []).append(trade)
+        told = securities.list_events(db, kind="split")
+        doubted = _pairs_to_doubt(db, kept, known, home, rates)
+        by_pair = {pair: trades.list_trades(db, *pair) for pair in sorted(doubted)}
         prices = _prices_at_costs(db, by_pair)
         right = kept_suspects.list_kept(db)
-        income = income_until(db, today, kept, known, home, rates)
+        income = income_until(db, today, kept, known, home, rates) if by_pair else {}
         found = []
         for pair, own in by_pair.items():
             account, security = kept[pair[0]], known[pair[1]]
-            exchange = Exchange(account.currency, security.currency or account.currency, home, rates)
+            exchange = exchange_of(account, security, home, rates)
             events = [event for event in told if event.security_id == security.id]
             for suspect in find_basis_suspects(own, prices[security.id].get, events, exchange, today):
                 one = _with_figures(db, account, security, own, suspect, exchange, today, income.get(pair, 0))
                 if one.key not in right:
                     found.append(one)
+    return found
+
+
+def _pairs_to_doubt(
+    db: sqlite3.Connection, kept: dict[int, Account], known: dict[int, Security], home: str, rates: Rates
+) -> set[tuple[int, int]]:
+    """The accounts and securities in which something may be suspect; of the others not even the trades are read."""
+    found = trades.list_pairs_to_doubt(db)
+    exchanges: dict[tuple[int, int], Exchange] = {}
+    for pair, since, total, shares_e8, prices in trades.list_costs(db):
+        if pair not in found:
+            exchange = exchanges.get(pair) or exchanges.setdefault(pair, exchange_of(kept[pair[0]], known[pair[1]], home, rates))
+            if any(may_be_far(total, shares_e8, price, since, exchange) for price in prices):
+                found.add(pair)
     return found
 
 
@@ -151,17 +165,26 @@ def list_awaited(db: sqlite3.Connection, today: date) -> list[Awaited]:
         kept = {account.id: account for account in accounts.list_accounts(db)}
         known = {security.id: security for security in securities.list_securities(db)}
         near = (today - timedelta(days=DAYS_LOOKED_BACK), today + timedelta(days=DAYS_AHEAD))
-        events = [event for event in securities.list_events(db) if near[0] <= (event.pay_day or event.day) <= near[1]]
-        by_pair: dict[tuple[int, int], list[Trade]] = {}
-        for trade in trades.list_trades(db):
-            if kept[trade.account_id].closed_on is None:
-                by_pair.setdefault((trade.account_id, trade.security_id), []).append(trade)
+        events = [
+            event
+            for event in securities.list_events(db, kind="dividend", since=near[0] - timedelta(days=DAYS_LOOKED_BACK))
+            if near[0] <= (event.pay_day or event.day) <= near[1]
+        ]
+        holders = trades.sum_holders(db, [(event.security_id, event.day - timedelta(days=1)) for event in events])
+        told = [
+            (event, {id_: shares for id_, shares in held.items() if kept[id_].closed_on is None})
+            for event, held in zip(events, holders, strict=True)
+        ]
+        incomes: dict[tuple[int, int], list[Trade]] = {}
+        for trade in trades.list_of_kinds(db, INCOME, date.max, since=min((event.day for event in events), default=today)):
+            incomes.setdefault((trade.account_id, trade.security_id), []).append(trade)
         exchanges = {
-            pair: Exchange(kept[pair[0]].currency, known[pair[1]].currency or kept[pair[0]].currency, home, rates)
-            for pair in by_pair
+            (id_, event.security_id): exchange_of(kept[id_], known[event.security_id], home, rates)
+            for event, held in told
+            for id_ in held
         }
         right = kept_suspects.list_kept(db)
-        expected = [one for one in expect_income(by_pair, events, exchanges) if f"income-{one.key}" not in right]
+        expected = [one for one in expect_income(told, incomes, exchanges) if f"income-{one.key}" not in right]
     return [Awaited(kept[one.account_id], known[one.security_id], one) for one in expected]
 
 

@@ -57,7 +57,7 @@ def holdings_on(db: sqlite3.Connection, day: date) -> Book:
         rows = []
         for pair, held in lots.items():
             account, security = kept[pair[0]], known[pair[1]]
-            exchange = _exchange(account, security, home, rates)
+            exchange = exchange_of(account, security, home, rates)
             rows.append(value_row(account, security, held, prices[pair[1]][0], exchange, day, income.get(pair, 0)))
         rows += [row for account in kept.values() for row in _own_rows(db, account, day, home, rates)]
     places = {account_id: at for at, account_id in enumerate(kept)}
@@ -65,7 +65,8 @@ def holdings_on(db: sqlite3.Connection, day: date) -> Book:
     return Book(day, home, tuple(rows))
 
 
-def _exchange(account: Account, security: Security, home: str, rates: Rates) -> Exchange:
+def exchange_of(account: Account, security: Security, home: str, rates: Rates) -> Exchange:
+    """The rates a security in an account is valued by."""
     return Exchange(account.currency, security.currency or account.currency, home, rates)
 
 
@@ -109,10 +110,10 @@ def income_until(
 ) -> dict[Pair, int]:
     """By account and security: what was distributed until a day, after what was withheld, in home currency at each day's rate."""
     found: dict[Pair, int] = {}
-    for trade in trades.list_of_kinds(db, INCOME, day):
-        pair = (trade.account_id, trade.security_id)
-        exchange = _exchange(kept[pair[0]], known[pair[1]], home, rates)
-        found[pair] = found.get(pair, 0) + (exchange.amounts(trade.income_minor, trade.day).home_minor or 0)
+    for account_id, security_id, on, minor in trades.list_totals(db, INCOME, day):
+        pair = (account_id, security_id)
+        exchange = exchange_of(kept[account_id], known[security_id], home, rates)
+        found[pair] = found.get(pair, 0) + (exchange.at_home(abs(minor), on) or 0)
     return found
 
 
@@ -135,7 +136,7 @@ def _traded_prices(db: sqlite3.Connection, security_ids: Iterable[int]) -> dict[
     for security_id in bare:
         security, known = securities.get_security(db, security_id), []
         for trade in trades.list_trades(db, security_id=security_id):
-            known += _traded(trade, _exchange(kept[trade.account_id], security, home, rates))
+            known += _traded(trade, exchange_of(kept[trade.account_id], security, home, rates))
         found[security_id] = sorted(known, key=lambda one: one.day)
     return found
 
@@ -189,7 +190,7 @@ def values_by_account(db: sqlite3.Connection, days: Sequence[date]) -> dict[int,
     known = {security.id: security for security in securities.list_securities(db)}
     found: dict[int, list[int]] = {}
     for pair, values in own.items():
-        exchange = _exchange(kept[pair[0]], known[pair[1]], home, rates)
+        exchange = exchange_of(kept[pair[0]], known[pair[1]], home, rates)
         inside = values
         if exchange.own != exchange.account:
             inside = [exchange.own_in_account(value, day) or 0 for value, day in zip(values, days, strict=True)]

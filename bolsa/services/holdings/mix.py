@@ -18,7 +18,7 @@ from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services.answers.answers import normal_month
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
-from bolsa.services.holdings.book import holdings_on
+from bolsa.services.holdings.book import Book, holdings_on
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.connection import reading
 from bolsa.store.holdings import mixes
@@ -91,12 +91,12 @@ class MixView:
         return next((one.name for one in self.classes if one.id == class_id), "Not said")
 
 
-def mix_view(db: sqlite3.Connection, by: By) -> MixView:
-    """What the page of mix and bands shows."""
+def mix_view(db: sqlite3.Connection, by: By, book: Book | None = None) -> MixView:
+    """What the page of mix and bands shows; `book` is what is held today, where it is known already."""
     with reading(db):
         home = household.get_household(db).home_currency
         classes, plan, members = mixes.list_classes(db), mixes.get_plan(db), household.list_members(db)
-        rows, others = _rows(db, by.today, plan, classes)
+        rows, others = _rows(db, book or holdings_on(db, by.today), plan, classes)
         normal = normal_month(db, by, "group", MONTHS, ())
         rungs = _rungs(db, rows)
     age = _age(members, plan, by.today)
@@ -135,9 +135,7 @@ def _age(members: Sequence[Member], plan: MixPlan, today: date) -> int | None:
     return today.year - born if born else None
 
 
-def _rows(
-    db: sqlite3.Connection, today: date, plan: MixPlan, classes: Sequence[AssetClass]
-) -> tuple[list[MixRow], list[Account]]:
+def _rows(db: sqlite3.Connection, book: Book, plan: MixPlan, classes: Sequence[AssetClass]) -> tuple[list[MixRow], list[Account]]:
     """Everything that counts, the largest first; and the accounts one may count too."""
     of_securities, of_accounts = mixes.list_parts(db)
     by_hand, own_terms = mixes.list_bands(db), terms.list_terms(db)
@@ -151,11 +149,11 @@ def _rows(
         parts = said if said is not None else {usual: WHOLE} if usual in ids else {}
         hand = by_hand.get((account.id, security_id), "")
         largest = max(parts, key=lambda id_: parts[id_], default=UNSAID)
-        band = band_of(hand, free_on, bands_of.get(largest), today, plan.near_years, plan.middle_years)
+        band = band_of(hand, free_on, bands_of.get(largest), book.day, plan.near_years, plan.middle_years)
         exposures = tuple(mix.divide(key, minor, parts, treatments.get(account.id, "")))
         found.append(MixRow(key, name, account, security_id, minor, parts, said is not None, band, hand, free_on, exposures))
 
-    for row in holdings_on(db, today).rows:
+    for row in book.rows:
         if row.is_sold_out or not row.home_minor:
             continue
         seen.add(row.account.id)
@@ -170,7 +168,7 @@ def _rows(
             add(row.key, row.account.name, row.account, None, row.home_minor, of_accounts.get(row.account.id), usual,
                 _free_on(own_terms.get(row.account.id)))  # fmt: skip
     others = []
-    for account, minor in _other_accounts(db, today, seen):
+    for account, minor in _other_accounts(db, book.day, seen):
         if account.id in of_accounts:
             add(f"{account.id}-all", account.name, account, None, minor, of_accounts[account.id], UNSAID, None)
         else:

@@ -1,26 +1,31 @@
 """How holdings did: money-weighted and time-weighted, for any of them over any stretch, beside what is followed alone."""
 
 import sqlite3
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
+from operator import itemgetter
 
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.holding import HoldingRow
 from bolsa.core.holdings.returns import Point, a_year, dietz, linked, money_weighted, time_weighted
 from bolsa.core.holdings.security import Security
-from bolsa.core.holdings.trades import KIND_BY_KEY, Trade
+from bolsa.core.holdings.trades import KINDS, Trade
 from bolsa.core.months import Month, months_between
 from bolsa.core.worth.rates import Rates
-from bolsa.services.holdings.book import own_values, positions_at, prices_on
+from bolsa.services.holdings.book import exchange_of, own_values, positions_at, prices_on
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import securities, trades
 from bolsa.store.house import household
 from bolsa.store.worth import flows
 
-MOST_EXACT = 500  # flows on more days than this are weighted by day within each month instead of valuing every day
+WITH_CASH = tuple(kind.key for kind in KINDS if kind.cash_way)
+BARE = ("opening", "in", "out")  # without cash
+MOST_EXACT = 500  # flows on more days than this are weighted by day within each month instead of valuing every day,
+MOST_MONTHS = 120  # and within each quarter over more months than this
 
 
 @dataclass(frozen=True)
@@ -35,7 +40,8 @@ class Compared:
 @dataclass(frozen=True)
 class Performance:
     """How some holdings did from the end of one day to the end of another, in home currency. Rates are fractions; `yearly` is the
-    time-weighted one a year. earned = worth at the end − worth at the start − what was put in."""
+    time-weighted one a year, linked by `stretch`: "day" of a flow, "month" or "quarter". earned = worth at the end − worth at the
+    start − what was put in."""
 
     first: date
     last: date
@@ -45,7 +51,7 @@ class Performance:
     money_weighted: float | None
     time_weighted: float | None
     yearly: float | None
-    is_by_month: bool
+    stretch: str
     compared: tuple[Compared, ...]
 
     @property
@@ -62,55 +68,63 @@ def performance(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, 
         began = min(put_in, default=last)
         start = max(first, began - timedelta(days=1)) if first else began - timedelta(days=1)
         within = {day: amount for day, amount in put_in.items() if start < day <= last}
-        is_by_month = len(within) > MOST_EXACT
-        ends = [month.last_day for month in months_between(Month.of(start), Month.of(last))] if is_by_month else list(within)
+        months = months_between(Month.of(start), Month.of(last))
+        stretch = "day" if len(within) <= MOST_EXACT else "month" if len(months) <= MOST_MONTHS else "quarter"
+        each = 3 if stretch == "quarter" else 1
+        ends = list(within) if stretch == "day" else [month.last_day for month in months if month.number % each == 0]
         days = sorted({start, last, *(day for day in ends if start < day < last)})
         worth = _worth_at(db, wanted, days, home, rates)
         since = start if first and start == first else began
         compared = tuple(_compared(db, security, since, last, home, rates) for security in _followed(db))
     points = [Point(day, value, within.get(day, 0)) for day, value in zip(days, worth, strict=True)]
-    if is_by_month:
-        total = linked(_by_month(points, within))
+    if stretch != "day":
+        total = linked(_by_stretch(points, within))
         paid = [Point(start, worth[0]), *(Point(day, 0, within[day]) for day in sorted(within)), Point(last, worth[-1])]
         rate = money_weighted(paid)
     else:
         total, rate = time_weighted(points), money_weighted(points)
     return Performance(
-        start, last, worth[0], worth[-1], sum(within.values()), rate, total, a_year(total, (last - start).days), is_by_month,
+        start, last, worth[0], worth[-1], sum(within.values()), rate, total, a_year(total, (last - start).days), stretch,
         compared,
     )  # fmt: skip
 
 
-def _by_month(points: Sequence[Point], within: dict[date, int]) -> list[float | None]:
-    found = []
+def _by_stretch(points: Sequence[Point], within: dict[date, int]) -> list[float | None]:
+    paid = sorted(within.items())
+    found, at = [], 0
     for start, end in pairwise(points):
-        found.append(dietz(start, end, [(day, amount) for day, amount in within.items() if start.day < day <= end.day]))
+        upto = bisect_right(paid, end.day, lo=at, key=itemgetter(0))
+        found.append(dietz(start, end, paid[at:upto]))
+        at = upto
     return found
 
 
 def _flows(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, home: str, rates: Rates) -> dict[date, int]:
     """By day: the money that was put into rows (below zero: taken out), in home currency at the day's rate."""
     found: dict[date, int] = {}
+
+    def add(day: date, amount: int | None) -> None:
+        if amount:
+            found[day] = found.get(day, 0) + amount
+
+    shares = [(row.account, row.security) for row in rows if row.security]
+    exchanges = {(account.id, security.id): exchange_of(account, security, home, rates) for account, security in shares}
     for row in rows:
         if row.security is None:
             exchange = Exchange(row.account.currency, row.account.currency, home, rates)
             for day, amount in flows.list_paid_in(db, row.account.id, last):
-                found[day] = found.get(day, 0) + (exchange.amounts(amount, day).home_minor or 0)
-            continue
-        exchange = Exchange(row.account.currency, row.security.currency or row.account.currency, home, rates)
-        for trade in trades.list_trades(db, row.account.id, row.security.id):
-            amount = _put_in(db, trade, exchange) if trade.day <= last else 0
-            if amount:
-                found[trade.day] = found.get(trade.day, 0) + amount
+                add(day, exchange.at_home(amount, day))
+    for account_id, security_id, day, minor in trades.list_totals(db, WITH_CASH, last):
+        if (account_id, security_id) in exchanges:
+            add(day, -(exchanges[account_id, security_id].at_home(minor, day) or 0))
+    for trade in trades.list_of_kinds(db, BARE, last):
+        if (trade.account_id, trade.security_id) in exchanges:
+            add(trade.day, _worth_then(db, trade, exchanges[trade.account_id, trade.security_id]))
     return found
 
 
-def _put_in(db: sqlite3.Connection, trade: Trade, exchange: Exchange) -> int:
-    """What a trade put in: the cash it took; shares that come or go without cash count as they were worth that day."""
-    if KIND_BY_KEY[trade.kind].cash_way:
-        return -(exchange.amounts(trade.cash_minor, trade.day).home_minor or 0)
-    if trade.kind not in ("opening", "in", "out"):
-        return 0
+def _worth_then(db: sqlite3.Connection, trade: Trade, exchange: Exchange) -> int:
+    """What shares that come or go without cash were worth that day, which they count as."""
     priced = prices_on(db, [trade.security_id], [trade.day])[trade.security_id][0]
     own = priced.value_of(trade.shares_e8, exchange.own) if priced else 0
     return exchange.own_at_home(own, trade.day) or 0
@@ -126,7 +140,7 @@ def _worth_at(db: sqlite3.Connection, rows: Sequence[HoldingRow], days: list[dat
             moved = flows.list_moved(db, row.account.id)
             own = positions_at(moved, days)
         else:
-            exchange = Exchange(row.account.currency, row.security.currency or row.account.currency, home, rates)
+            exchange = exchange_of(row.account, row.security, home, rates)
             own = values.get((row.account.id, row.security.id), [0] * len(days))
         for at, day in enumerate(days):
             total[at] += (exchange.own_at_home(own[at], day) or 0) if own[at] else 0

@@ -9,16 +9,18 @@ from bolsa.core.bringing.batch import RemoteAccount
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.budget.placing import Placing
 from bolsa.core.holdings.prices import MarketEvent
+from bolsa.core.holdings.trades import Trade
 from bolsa.core.ledger.entries import Entry, require_balanced
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import note
 from bolsa.services.clock import By
+from bolsa.services.holdings.settling import settle_pairs
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.bringing import batches, brought, connections
 from bolsa.store.budget import budget
 from bolsa.store.checking import statements
-from bolsa.store.holdings import securities
+from bolsa.store.holdings import securities, trades
 from bolsa.store.house import household
 from bolsa.store.ledger import entries
 
@@ -81,6 +83,14 @@ def record_market(db: sqlite3.Connection, security_id: int, prices: list[tuple[d
         securities.put_prices(db, security_id, prices)
         for event in events:
             securities.put_event(db, event)
+
+
+def record_trades(db: sqlite3.Connection, written: list[Trade]) -> None:
+    """Writes whole trades with what follows from them: cash and lots."""
+    with note(db):
+        for trade in written:
+            trades.insert_trade(db, trade)
+        settle_pairs(db, {(trade.account_id, trade.security_id) for trade in written})
 
 
 def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], placings: list[Placing]) -> None:

@@ -120,11 +120,12 @@ def remove_price_note(db: sqlite3.Connection, security_id: int, day: date) -> No
 
 
 LIST_PRICES_ON = """
-    SELECT s.value AS security_id, d.value AS asked,
+    SELECT s.value AS security_id,
         (SELECT p.day || ' ' || p.price_e8 FROM price p WHERE p.security_id = s.value AND p.day <= d.value
          ORDER BY p.day DESC LIMIT 1) AS told,
-        (SELECT n.day || ' ' || n.price_e8 FROM price_note n WHERE n.security_id = s.value AND n.day <= d.value
-         ORDER BY n.day DESC LIMIT 1) AS noted
+        iif(s.value IN (SELECT n.security_id FROM price_note n),
+            (SELECT n.day || ' ' || n.price_e8 FROM price_note n WHERE n.security_id = s.value AND n.day <= d.value
+             ORDER BY n.day DESC LIMIT 1), NULL) AS noted
     FROM json_each(:ids) s CROSS JOIN json_each(:days) d"""
 
 
@@ -132,12 +133,11 @@ def list_prices_on(db: sqlite3.Connection, security_ids: Iterable[int], days: Se
     """By security: the latest known price not after each of some days, one set by hand before the market's of that day."""
     found: dict[int, list[Priced | None]] = {}
     values = {"ids": json.dumps(sorted(security_ids)), "days": json.dumps([day.isoformat() for day in days])}
-    for row in db.execute(LIST_PRICES_ON, values):
-        told, noted = row["told"], row["noted"]
+    for security_id, told, noted in db.execute(LIST_PRICES_ON, values):
         is_noted = noted is not None and (told is None or noted[:10] >= told[:10])
         text, source = (noted, "hand") if is_noted else (told, "market")
         price = Priced(date.fromisoformat(text[:10]), int(text[11:]), source) if text else None
-        found.setdefault(row["security_id"], []).append(price)
+        found.setdefault(security_id, []).append(price)
     return found
 
 
@@ -174,12 +174,14 @@ def put_event(db: sqlite3.Connection, event: MarketEvent) -> None:
     db.execute(PUT_EVENT, {**event.__dict__, **days})
 
 
-def list_events(db: sqlite3.Connection, security_id: int | None = None) -> list[MarketEvent]:
-    """Splits and distributions in order of day, of one security or of all."""
-    where = " WHERE security_id = :id" if security_id is not None else ""
-    sql = f"SELECT security_id, kind, day, pay_day, amount_e8, ratio_new, ratio_old FROM market_event{where} ORDER BY day"
+def list_events(
+    db: sqlite3.Connection, security_id: int | None = None, *, kind: str | None = None, since: date = date.min
+) -> list[MarketEvent]:
+    """Splits and distributions since a day in order, of one security or of all, of one kind or of both."""
+    where = "day >= :since" + " AND security_id = :id" * (security_id is not None) + " AND kind = :kind" * (kind is not None)
+    sql = f"SELECT security_id, kind, day, pay_day, amount_e8, ratio_new, ratio_old FROM market_event WHERE {where} ORDER BY day"
     found = []
-    for row in db.execute(sql, {"id": security_id}):
+    for row in db.execute(sql, {"id": security_id, "kind": kind, "since": since.isoformat()}):
         pay_day = date.fromisoformat(row["pay_day"]) if row["pay_day"] else None
         found.append(MarketEvent(**{**dict(row), "day": date.fromisoformat(row["day"]), "pay_day": pay_day}))
     return found

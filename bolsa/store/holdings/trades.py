@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
 
 from bolsa.core.holdings.security import Declared
@@ -16,11 +16,18 @@ COLUMNS = (
 _DAYS = ("day", "basis_day", "ex_day")
 
 
+def _day(text: str | None) -> date | None:
+    return date.fromisoformat(text) if text else None
+
+
 def _trade(row: sqlite3.Row) -> Trade:
-    values = dict(row)
-    for name in _DAYS:
-        values[name] = date.fromisoformat(values[name]) if values[name] else None
-    return Trade(**values)
+    """By place, as COLUMNS has them: thousands are read for a page."""
+    (id_, account_id, security_id, day, kind, shares, total, fee, basis_day, taxed, untaxed, credit, withheld, ex_day, new, old,
+     reason, bank_ref, entry_id) = row  # fmt: skip
+    return Trade(
+        date.fromisoformat(day), kind, shares, security_id, total, fee, _day(basis_day), taxed, untaxed, credit, withheld,
+        _day(ex_day), new, old, reason, bank_ref, account_id, id_, entry_id,
+    )  # fmt: skip
 
 
 def _values(trade: Trade) -> dict[str, object]:
@@ -167,10 +174,63 @@ def list_between(db: sqlite3.Connection, first: date, last: date, *, with_first:
     return [_trade(row) for row in db.execute(sql, {"first": first.isoformat(), "last": last.isoformat()})]
 
 
-def list_of_kinds(db: sqlite3.Connection, kinds: Iterable[str], until: date) -> list[Trade]:
-    """The trades of some kinds until a day, the earliest first."""
-    sql = f"SELECT {COLUMNS} FROM trade WHERE kind IN (SELECT value FROM json_each(:kinds)) AND day <= :until ORDER BY day, id"
-    return [_trade(row) for row in db.execute(sql, {"kinds": json.dumps(list(kinds)), "until": until.isoformat()})]
+def list_of_kinds(db: sqlite3.Connection, kinds: Iterable[str], until: date, since: date = date.min) -> list[Trade]:
+    """The trades of some kinds until a day, the earliest first; those `since` another by their own day or their ex day."""
+    sql = f"""SELECT {COLUMNS} FROM trade WHERE kind IN (SELECT value FROM json_each(:kinds)) AND day <= :until
+              AND (day >= :since OR ex_day >= :since) ORDER BY day, id"""
+    values = {"kinds": json.dumps(list(kinds)), "until": until.isoformat(), "since": since.isoformat()}
+    return [_trade(row) for row in db.execute(sql, values)]
+
+
+def list_totals(db: sqlite3.Connection, kinds: Iterable[str], until: date) -> list[tuple[int, int, date, int]]:
+    """The totals of trades of some kinds until a day: account, security, day, the account's minor units. All that sums need of
+    thousands of trades."""
+    sql = """SELECT account_id, security_id, day, total_minor FROM trade WHERE total_minor IS NOT NULL AND day <= :until
+             AND kind IN (SELECT value FROM json_each(:kinds))"""
+    rows = db.execute(sql, {"kinds": json.dumps(list(kinds)), "until": until.isoformat()})
+    return [(account_id, security_id, date.fromisoformat(day), minor) for account_id, security_id, day, minor in rows]
+
+
+SUM_HOLDERS = """
+    SELECT e.key AS at, t.account_id, sum(t.shares_e8) AS shares_e8 FROM json_each(:asked) e
+    JOIN trade t ON t.security_id = e.value ->> 0 AND t.day <= e.value ->> 1 GROUP BY 1, 2"""
+
+
+def sum_holders(db: sqlite3.Connection, asked: Sequence[tuple[int, date]]) -> list[dict[int, int]]:
+    """For each security and day that is asked for: the shares every account held at the end of it."""
+    found: list[dict[int, int]] = [{} for _ in asked]
+    values = json.dumps([(security_id, day.isoformat()) for security_id, day in asked])
+    for row in db.execute(SUM_HOLDERS, {"asked": values}):
+        found[row["at"]][row["account_id"]] = row["shares_e8"]
+    return found
+
+
+LIST_COSTS = """
+    SELECT t.account_id, t.security_id, coalesce(t.basis_day, t.day) AS since, t.total_minor, t.shares_e8,
+        (SELECT p.price_e8 FROM price p WHERE p.security_id = t.security_id AND p.day <= coalesce(t.basis_day, t.day)
+         ORDER BY p.day DESC LIMIT 1) AS told,
+        (SELECT n.price_e8 FROM price_note n WHERE n.security_id = t.security_id AND n.day <= coalesce(t.basis_day, t.day)
+         ORDER BY n.day DESC LIMIT 1) AS noted
+    FROM trade t WHERE t.shares_e8 > 0 AND t.total_minor <> 0"""
+
+
+def list_costs(db: sqlite3.Connection) -> Iterator[tuple[tuple[int, int], date, int, int, list[int]]]:
+    """What shares that came in cost: account and security, since when they are held, total, shares, and the prices known by
+    then."""
+    for account_id, security_id, since, total, shares, told, noted in db.execute(LIST_COSTS):
+        prices = [price for price in (told, noted) if price]
+        yield (account_id, security_id), date.fromisoformat(since), total, shares, prices
+
+
+LIST_PAIRS_TO_DOUBT = """
+    SELECT DISTINCT account_id, security_id FROM trade
+    WHERE kind IN ('split', 'reinvest') OR shares_e8 > 0 AND total_minor IS NULL
+        OR security_id IN (SELECT security_id FROM market_event WHERE kind = 'split')"""
+
+
+def list_pairs_to_doubt(db: sqlite3.Connection) -> set[tuple[int, int]]:
+    """Every account and security with splits, reinvestments or shares without a cost: what may be wrong without a far cost."""
+    return {(row["account_id"], row["security_id"]) for row in db.execute(LIST_PAIRS_TO_DOUBT)}
 
 
 LIST_WITHOUT_MARKET = """

@@ -57,7 +57,7 @@ def page() -> str:
     rows = [*found.rows, *found.sold_out]
     did = _did(rows, last, since)
     is_now = last == g.by.today
-    mixed = mix.mix_view(g.db, g.by) if is_now and not only else None
+    mixed = mix.mix_view(g.db, g.by, found.book) if is_now and not only else None
     return render_template(
         "holdings/page.html",
         found=found,

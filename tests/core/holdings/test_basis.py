@@ -124,7 +124,8 @@ class Income(unittest.TestCase):
     EVENT = MarketEvent(3, "dividend", DAY, DAY + timedelta(days=15), 125_000_000)
 
     def expected(self, *trades):
-        return expect_income({(7, 3): trades}, [self.EVENT], {(7, 3): HOME})
+        held = position_on(trades, self.EVENT.day - timedelta(days=1))
+        return expect_income([(self.EVENT, {7: held})], {(7, 3): trades}, {(7, 3): HOME})
 
     def test_it_is_of_what_was_held_the_day_before(self):
         (one,) = self.expected(trade(-1, "buy", 40, -160000), trade(0, "sell", -40, 170000, 2))
