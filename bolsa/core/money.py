@@ -111,6 +111,6 @@ def convert_minor(amount_minor: int, rate_e8: int, from_currency: str, to_curren
     >>> convert_minor(10000, 8_700_000, "SEK", "EUR")   # 100.00 SEK at 0.087
     870
     """
-    over, under = 10 ** digits_of(to_currency), E8 * 10 ** digits_of(from_currency)
+    over, under = int(10 ** digits_of(to_currency)), int(E8 * 10 ** digits_of(from_currency))
     magnitude = (2 * abs(amount_minor) * rate_e8 * over + under) // (2 * under)
     return magnitude if amount_minor >= 0 else -magnitude

@@ -21,7 +21,8 @@ class Priced:
 
     def value_of(self, shares_e8: int, currency: str) -> int:
         """What shares are worth at it, in minor units of the security's currency. Rounding: half away from zero, once."""
-        size = (2 * abs(shares_e8) * self.price_e8 * 10 ** digits_of(currency) + E8 * E8) // (2 * E8 * E8)
+        exact = abs(shares_e8) * self.price_e8 * int(10 ** digits_of(currency))  # times 1e16
+        size = (2 * exact + E8 * E8) // (2 * E8 * E8)
         return size if shares_e8 >= 0 else -size
 
     def is_old(self, day: date) -> bool:

@@ -51,14 +51,15 @@ class Awaited:
     expected: ExpectedIncome
 
 
-def list_suspects(db: sqlite3.Connection, today: date) -> list[Suspected]:
-    """Every suspect about the basis of what is or was held, without those that are right as they are."""
+def list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | None = None) -> list[Suspected]:
+    """Every suspect about the basis of what is or was held (or of one account and security), without those that are right as
+    they are."""
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}
         known = {security.id: security for security in securities.list_securities(db)}
         told = securities.list_events(db, kind="split")
-        doubted = _pairs_to_doubt(db, kept, known, home, rates)
+        doubted = {only} if only else _pairs_to_doubt(db, kept, known, home, rates)
         by_pair = {pair: trades.list_trades(db, *pair) for pair in sorted(doubted)}
         prices = _prices_at_costs(db, by_pair)
         right = kept_suspects.list_kept(db)

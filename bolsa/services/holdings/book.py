@@ -155,8 +155,7 @@ def own_values(db: sqlite3.Connection, days: Sequence[date], only: Iterable[int]
     are counted by their shares, or of the accounts named. What has no price is worth nothing, which Holdings says."""
     if only is None:
         only = [account.id for account in accounts.list_accounts(db) if account.counts_shares]
-    wanted = set(only)
-    moves = {pair: moved for pair, moved in trades.list_moves(db).items() if pair[0] in wanted}
+    moves = trades.list_moves(db, only)
     if not moves:
         return {}
     prices = prices_on(db, {pair[1] for pair in moves}, days)

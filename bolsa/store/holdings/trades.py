@@ -76,14 +76,16 @@ def remove_trade(db: sqlite3.Connection, trade_id: int) -> None:
         db.execute(sql, {"id": trade_id})
 
 
-SUM_MOVES = "SELECT account_id, security_id, day, sum(shares_e8) AS shares_e8 FROM trade WHERE shares_e8 <> 0 GROUP BY 1, 2, 3"
+SUM_MOVES = """
+    SELECT account_id, security_id, day, sum(shares_e8) AS shares_e8 FROM trade
+    WHERE shares_e8 <> 0 AND account_id IN (SELECT value FROM json_each(:accounts)) GROUP BY 1, 2, 3"""
 
 
-def list_moves(db: sqlite3.Connection) -> dict[tuple[int, int], list[tuple[date, int]]]:
-    """By account and security: by how many shares its position changed on each day, in order."""
+def list_moves(db: sqlite3.Connection, account_ids: Iterable[int]) -> dict[tuple[int, int], list[tuple[date, int]]]:
+    """By account and security, of some accounts: by how many shares its position changed on each day, in order."""
     found: dict[tuple[int, int], list[tuple[date, int]]] = {}
-    for row in db.execute(SUM_MOVES):
-        found.setdefault((row["account_id"], row["security_id"]), []).append((date.fromisoformat(row["day"]), row["shares_e8"]))
+    for account_id, security_id, day, shares_e8 in db.execute(SUM_MOVES, {"accounts": json.dumps(sorted(account_ids))}):
+        found.setdefault((account_id, security_id), []).append((date.fromisoformat(day), shares_e8))
     return found
 
 

@@ -1,5 +1,6 @@
 """The pictures of holdings: a gain as a bar cut into price, currency and income; the price of a security over time."""
 
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -81,21 +82,21 @@ def draw_prices(
 ) -> PriceCourse:
     """The prices of a security, thinned where there are more than the drawing shows, and its trades as notches. Prices before a
     split are drawn as if it had been, so that the line has no cliff where nothing was lost."""
-    prices = [adjusted(one, splits) for one in prices]
     step = max(1, len(prices) // MOST_POINTS)
-    shown = [*prices[:-1:step], prices[-1]]
+    shown = [adjusted(one, splits) for one in (*prices[:-1:step], prices[-1])]
+    days = [one.day for one in shown]
     y, rules = _price_scale([one.price_e8 for one in shown])
     x, ticks = day_scale(AREA, shown[0].day, max(today, shown[-1].day))
     places = [x(one.day) for one in shown]
     path = "M" + "L".join(f"{place} {y(one.price_e8)}" for place, one in zip(places, shown, strict=True))
-    words = [f"{day_words(one.day)}: {price_words(one.price_e8)} {currency}" for one in shown]
+    rows = tuple((day_words(one.day), price_words(one.price_e8)) for one in shown)
+    words = [f"{day}: {price} {currency}" for day, price in rows]
     notches = []
     for trade in trades:
-        near = max((one for one in shown if one.day <= trade.day), key=lambda one: one.day, default=shown[0])
+        near = shown[max(0, bisect_right(days, trade.day) - 1)]
         said = f"{shares(abs(trade.shares_e8))} {KIND_WORDS[trade.kind]}" if trade.shares_e8 else KIND_WORDS[trade.kind]
         if trade.day >= shown[0].day and trade.kind not in ("dividend", "fee"):
             notches.append((x(trade.day), y(near.price_e8), f"{said}, {day_words(trade.day)}", trade.shares_e8 >= 0))
-    rows = tuple((day_words(one.day), price_words(one.price_e8)) for one in shown)
     picture = Picture(
         "The price over time", AREA, rules, ticks, marks_at(AREA, places, words), ("Day", f"Price in {currency}"), rows,
         first=len(shown) - 1,

@@ -176,9 +176,7 @@ def holding(account_id: int, security_id: int) -> str:
         sources=SOURCES,
         drawing=draw_prices(prices, found, splits, row.security.currency, g.by.today) if len(prices) > 1 else None,
         splits=splits,
-        suspects=[
-            one for one in basis.list_suspects(g.db, g.by.today) if (one.account.id, one.security.id) == (account_id, security_id)
-        ],
+        suspects=basis.list_suspects(g.db, g.by.today, only=(account_id, security_id)),
     )
 
 
