@@ -8,9 +8,25 @@ VIEWS = (
     "/answers/grew", "/answers/tags", "/answers", "/house",
     "/house/categories", "/working/unplaced/all", "/books/7/values", "/books/rates", "/books/accounts/several",
     "/books/accounts/8/end", "/find?q=heron", "/entries/100", "/books/accounts/5/edit", "/books/14/shares",
+    "/holdings", "/holdings/14/3", "/holdings/mix", "/holdings/trades/new?kind=sell&account=13&security=2", "/holdings/gains",
+    "/holdings/securities", "/holdings/securities/3", "/holdings/accounts/13", "/debts?more=200", "/ahead", "/ahead/1/plan",
 )  # fmt: skip
 # A theme changes colours alone, and these views have them all.
-IN_DARK = ("/", "/books/1?text=ferry", "/books/1/check", "/sort", "/budget?open=8", "/due", "/pay/1", "/worth", "/answers/grew")
+IN_DARK = (
+    "/",
+    "/books/1?text=ferry",
+    "/books/1/check",
+    "/sort",
+    "/budget?open=8",
+    "/due",
+    "/pay/1",
+    "/worth",
+    "/answers/grew",
+    "/holdings",
+    "/holdings/mix",
+    "/debts?more=200",
+    "/ahead",
+)
 
 
 class Access(Story):
