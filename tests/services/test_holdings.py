@@ -18,7 +18,7 @@ from bolsa.services.accounts import accounts, ending, market, valuing
 from bolsa.services.bringing import bringing_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking
-from bolsa.services.holdings import basis, book, counting, gains, securities, trading
+from bolsa.services.holdings import basis, book, counting, gains, securities, shares, trading
 from bolsa.services.holdings.performance import performance
 from bolsa.services.holdings.trading import Cash
 from bolsa.services.house import files
@@ -100,9 +100,9 @@ class Trading(HoldingsCase):
 
     def test_more_than_there_is_cannot_be_sold_by_hand(self):
         self.trade("buy", 10, 40000)
-        for shares, day in ((11, TODAY), (10, date(2026, 3, 31))):
+        for count, day in ((11, TODAY), (10, date(2026, 3, 31))):
             with self.assertRaises(InvalidInput) as caught:
-                self.trade("sell", shares, 100, day=day)
+                self.trade("sell", count, 100, day=day)
             self.assertEqual(caught.exception.field, "shares")
 
     def test_cash_from_an_everyday_account_is_set_by_and_leaves_the_depots_as_it_was(self):
@@ -243,7 +243,7 @@ class Worth(HoldingsCase):
     def test_money_in_is_money_out_and_change_whatever_is_done(self, acts):
         steps: list[int] = []
         at_first = worth.worth_on(self.db, TODAY).now.net_minor
-        for kind, shares, total, days in acts:
+        for kind, count, total, days in acts:
             day = date(2026, 1, 3) + timedelta(days=days)
             if kind == "undo":
                 if steps:
@@ -252,7 +252,7 @@ class Worth(HoldingsCase):
             ratio = {"ratio_new": 2, "ratio_old": 1} if kind == "split" else {}
             try:
                 way = KIND_BY_KEY[kind].shares_way
-                steps.append(self.trade(kind, shares if way else 0, total if kind != "split" else None, day=day, **ratio).step_id)
+                steps.append(self.trade(kind, count if way else 0, total if kind != "split" else None, day=day, **ratio).step_id)
             except InvalidInput:
                 continue  # sold more than there was
         for first, last in ((date(2026, 1, 31), date(2026, 3, 31)), (date(2026, 3, 31), TODAY)):
@@ -297,6 +297,19 @@ class Suspects(HoldingsCase):
         self.assertEqual(self.row().gain_minor, one.before.gain_minor)
         basis.keep_as_it_is(self.db, BY, one.key)
         self.assertEqual(basis.list_suspects(self.db, TODAY), [])
+
+    def test_other_shares_than_the_list_has_are_mended_here_too(self):
+        self.trade("buy", 30, -121500, day=date(2026, 1, 3))
+        self.trade("buy", 30, -121500, day=date(2026, 1, 3))
+        shares.note_positions(self.db, BY, self.depot, TODAY, [("Tern Robotics", "", 30 * 10**8)])
+        (one,) = basis.list_suspects(self.db, TODAY)
+        self.assertEqual(one.suspect.repair, "Remove the double")
+        self.assertEqual((one.before.shares_e8, one.after.shares_e8), (60 * 10**8, 30 * 10**8))
+        done = basis.mend(self.db, BY, one.key)
+        self.assertEqual((basis.list_suspects(self.db, TODAY), shares.list_differing(self.db)), ([], []))
+        changes.undo_step(self.db, BY, done.step_id)
+        self.assertEqual(basis.list_suspects(self.db, TODAY, only=(self.depot, self.tern))[0].key, one.key)
+        self.assertEqual(invariants.find_breaches(self.db), [])
 
     def test_two_at_once_mend_it_once(self):
         self.trade("opening", 30, 4050, day=date(2026, 1, 3))

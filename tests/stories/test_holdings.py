@@ -15,7 +15,7 @@ class Holdings(Story):
         v = self.visitor
         v.goes_to("/")
         v.goes_by_keys("h")
-        self.assertIn("Three costs or splits are doubtful", v.headline)
+        self.assertIn("Four costs or counts are doubtful", v.headline)
         self.assertIn("gain 1,471.70 → 284.21", v.text)
         expect(self.row("Petrel Instruments")).to_contain_text("1,471.70")
         v.presses_and_waits("2")
@@ -25,7 +25,7 @@ class Holdings(Story):
         self.assertIn("US$1,368.00", words)
         v.presses("Escape")
         v.presses("u")
-        expect(v.page.locator("h1")).to_contain_text("Three costs or splits are doubtful")
+        expect(v.page.locator("h1")).to_contain_text("Four costs or counts are doubtful")
         v.presses_and_waits("1")
         expect(self.row("Tern Robotics")).to_contain_text("120")
         expect(self.row("Tern Robotics")).to_contain_text("3,855.37")
@@ -85,6 +85,8 @@ class Holdings(Story):
         v.clicks("Sold and distributed in 2026", role="link")
         expect(v.page.locator("tr[data-row]", has_text="Skerry Nordic Index")).to_contain_text("95.87")
         v.page.go_back()
+        expect(v.page.locator("h1")).to_contain_text("Holdings are worth")
+        v.settles()
         v.presses_and_waits("a")
         self.assertNotIn("paid and not entered", v.text)
 

@@ -10,7 +10,8 @@ from fractions import Fraction
 
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.prices import MarketEvent, Priced
-from bolsa.core.holdings.shares import position_on, shares_text
+from bolsa.core.holdings.security import Declared
+from bolsa.core.holdings.shares import find_share_suspects, position_on, shares_text, trades_of_cure
 from bolsa.core.holdings.trades import BRINGS_IN, KIND_WORDS, Trade, split_shares
 from bolsa.core.money import E8, digits_of
 from bolsa.core.units import Money
@@ -44,11 +45,24 @@ def repaired(trades: Sequence[Trade], suspect: BasisSuspect) -> list[Trade]:
 
 
 def find_basis_suspects(
-    trades: Sequence[Trade], price_on: PriceOn, events: Sequence[MarketEvent], exchange: Exchange, today: date
+    trades: Sequence[Trade],
+    price_on: PriceOn,
+    events: Sequence[MarketEvent],
+    exchange: Exchange,
+    today: date,
+    declared: Declared | None = None,
 ) -> list[BasisSuspect]:
-    """What is suspect about one security's trades in one account, the surest first."""
+    """What is suspect about one security's trades in one account, the surest first; `declared` is what the institution listed
+    last."""
     search = _Search(trades, price_on, events, exchange, today)
-    return [*search.missed_splits(), *search.told_twice(), *search.fractions(), *search.far_costs(), *search.without_cost()]
+    found = [*search.missed_splits(), *search.told_twice(), *search.fractions()]
+    if declared is not None and not any(_agrees(repaired(trades, one), declared) for one in found):
+        found += search.listed_otherwise(declared)
+    return [*found, *search.far_costs(), *search.without_cost()]
+
+
+def _agrees(trades: Sequence[Trade], declared: Declared) -> bool:
+    return position_on(trades, declared.day) == declared.shares_e8
 
 
 def may_be_far(total_minor: int, shares_e8: int, price_e8: int, day: date, exchange: Exchange) -> bool:
@@ -86,6 +100,16 @@ class _Search:
             yield BasisSuspect(
                 f"split-{event.day}", f"A split {words} is not entered", reason, f"Enter the split of {event.day}", (split,),
                 (bare.id,) if bare else (),
+            )  # fmt: skip
+
+    def listed_otherwise(self, declared: Declared) -> Iterator[BasisSuspect]:
+        """Other shares here than the institution lists, where one change explains them."""
+        for suspect in find_share_suspects(self.trades, declared.shares_e8, declared.day)[:1]:
+            puts, takes_out = trades_of_cure(suspect.cure, self.trades)
+            here = position_on(self.trades, declared.day)
+            yield BasisSuspect(
+                f"list-{suspect.key}", f"{shares_text(here)} here, {shares_text(declared.shares_e8)} listed on {declared.day}",
+                f"{suspect.title}: {suspect.reason}", suspect.cure.words, puts, takes_out,
             )  # fmt: skip
 
     def _is_near(self, one: date, other: date) -> bool:

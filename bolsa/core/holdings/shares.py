@@ -5,12 +5,13 @@ of what the trades until then moved.
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
 
-from bolsa.core.holdings.trades import KIND_WORDS, Trade
+from bolsa.core.holdings.trades import KIND_BY_KEY, KIND_WORDS, Trade
+from bolsa.core.known import known
 from bolsa.errors import InvalidInput
 
 E8 = 10**8
@@ -50,6 +51,33 @@ class ShareSuspect:
         """By which the page names it, the same as long as nothing changes."""
         day = self.cure.day.isoformat() if self.cure.day else ""
         return f"{self.cure.verb}-{self.cure.move_id}-{self.cure.shares_e8}-{day}"
+
+
+# What a trade is when its shares go the other way.
+_OTHER_WAY = {"buy": "sell", "sell": "buy", "in": "out", "out": "in", "opening": "out", "reinvest": "sell"}
+
+
+def trades_of_cure(cure: ShareCure, moves: Sequence[Trade]) -> tuple[tuple[Trade, ...], tuple[int, ...]]:
+    """A cure as trades: those it changes or adds (without an id), and those it takes out."""
+    if cure.verb == "split":
+        new, old = cure.ratio or (None, None)
+        like = moves[0]
+        split = Trade(
+            known(cure.day), "split", cure.shares_e8, like.security_id, ratio_new=new, ratio_old=old, reason=cure.reason,
+            account_id=like.account_id,
+        )  # fmt: skip
+        return (split,), ()
+    move = next(move for move in moves if move.id == cure.move_id)
+    if cure.verb == "remove":
+        return (), (move.id,)
+    if cure.verb == "date":
+        return (replace(move, day=known(cure.day)),), ()
+    if cure.verb == "correct":
+        return (replace(move, shares_e8=cure.shares_e8),), ()
+    kind = _OTHER_WAY.get(move.kind, move.kind)
+    has_total = bool(KIND_BY_KEY[kind].cash_way) or KIND_BY_KEY[kind].has_basis
+    total = -move.total_minor if has_total and move.total_minor is not None else None
+    return (replace(move, shares_e8=cure.shares_e8, kind=kind, total_minor=total),), ()
 
 
 def parse_shares(text: str, *, decimal_mark: str = ".", field: str = "shares") -> int:

@@ -17,7 +17,7 @@ from bolsa.errors import Conflict
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.holdings.book import exchange_of, income_until, prices_on
-from bolsa.services.holdings.trading import enter_trade, get_trade, take_out
+from bolsa.services.holdings.trading import enter_trade, repair
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.connection import reading
 from bolsa.store.holdings import kept_suspects, securities, trades
@@ -52,14 +52,16 @@ class Awaited:
 
 
 def list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | None = None) -> list[Suspected]:
-    """Every suspect about the basis of what is or was held (or of one account and security), without those that are right as
-    they are."""
+    """Every suspect about the basis of what is or was held (or of one account and security), what changes most first, without
+    those that are right as they are."""
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}
         known = {security.id: security for security in securities.list_securities(db)}
         told = securities.list_events(db, kind="split")
-        doubted = {only} if only else _pairs_to_doubt(db, kept, known, home, rates)
+        differing = set(trades.list_differing(db))
+        doubted = {only} if only else _pairs_to_doubt(db, kept, known, home, rates) | differing
+        declared = {account_id: trades.list_declared(db, account_id) for account_id in {pair[0] for pair in differing}}
         by_pair = {pair: trades.list_trades(db, *pair) for pair in sorted(doubted)}
         prices = _prices_at_costs(db, by_pair)
         right = kept_suspects.list_kept(db)
@@ -69,11 +71,12 @@ def list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | N
             account, security = kept[pair[0]], known[pair[1]]
             exchange = exchange_of(account, security, home, rates)
             events = [event for event in told if event.security_id == security.id]
-            for suspect in find_basis_suspects(own, prices[security.id].get, events, exchange, today):
+            listed = declared.get(account.id, {}).get(security.id)
+            for suspect in find_basis_suspects(own, prices.get(security.id, {}).get, events, exchange, today, listed):
                 one = _with_figures(db, account, security, own, suspect, exchange, today, income.get(pair, 0))
                 if one.key not in right:
                     found.append(one)
-    return found
+    return sorted(found, key=lambda one: -abs(one.after.gain_minor - one.before.gain_minor))
 
 
 def _pairs_to_doubt(
@@ -130,13 +133,7 @@ def mend(db: sqlite3.Connection, by: By, key: str) -> Done:
     with change(db, by) as done:
         one = _get_suspect(db, by, key)
         done.sentence = f"{one.security.name}: {one.suspect.repair}"
-        for trade_id in one.suspect.takes_out:
-            take_out(db, get_trade(db, trade_id))
-        for trade in one.suspect.puts:
-            if trade.id:
-                trades.change_trade(db, trade)
-            else:
-                trades.insert_trade(db, trade)
+        repair(db, one.suspect.puts, one.suspect.takes_out)
     return done
 
 

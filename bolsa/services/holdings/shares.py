@@ -2,19 +2,18 @@
 
 import sqlite3
 from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.holdings.security import Declared, Security
-from bolsa.core.holdings.shares import ShareCure, ShareSuspect, find_share_suspects, position_on, shares_text
-from bolsa.core.holdings.trades import KIND_BY_KEY, Trade
-from bolsa.core.known import known
+from bolsa.core.holdings.shares import ShareCure, ShareSuspect, find_share_suspects, position_on, shares_text, trades_of_cure
+from bolsa.core.holdings.trades import Trade
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.holdings.securities import put_named
-from bolsa.services.holdings.trading import account_with_shares, get_trade, take_out
+from bolsa.services.holdings.trading import account_with_shares, repair
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import securities, trades
@@ -124,7 +123,7 @@ def cure(db: sqlite3.Connection, by: By, account_id: int, security_id: int, key:
         if holding is None or suspect is None:
             raise Conflict("That does not explain the difference any more. Look at the suspects there are now.")
         done.sentence = f"{holding.security.name}: {_done(suspect.cure)}"
-        _apply(db, account_id, security_id, suspect.cure)
+        repair(db, *trades_of_cure(suspect.cure, trades.list_trades(db, account_id, security_id)))
     return done
 
 
@@ -135,26 +134,3 @@ def _done(one: ShareCure) -> str:
         "date": f"a move was dated {one.day}" if one.day else "",
         "correct": f"a move was corrected to {shares_text(abs(one.shares_e8))}",
     }[one.verb]  # fmt: skip
-
-
-def _apply(db: sqlite3.Connection, account_id: int, security_id: int, one: ShareCure) -> None:
-    if one.verb == "split":
-        new, old = one.ratio or (None, None)
-        split = Trade(known(one.day), "split", one.shares_e8, security_id, ratio_new=new, ratio_old=old, reason=one.reason)
-        trades.insert_trade(db, replace(split, account_id=account_id))
-        return
-    trade = get_trade(db, one.move_id)
-    if one.verb == "remove":
-        take_out(db, trade)
-    elif one.verb == "date":
-        trades.change_trade(db, replace(trade, day=known(one.day)))
-    else:
-        turned = one.verb == "turn"
-        total = -trade.total_minor if turned and trade.total_minor is not None else trade.total_minor
-        kind = OTHER_WAY.get(trade.kind, trade.kind) if turned else trade.kind
-        if turned and KIND_BY_KEY[kind].cash_way == 0 and not KIND_BY_KEY[kind].has_basis:
-            total = None
-        trades.change_trade(db, replace(trade, shares_e8=one.shares_e8, kind=kind, total_minor=total))
-
-
-OTHER_WAY = {"buy": "sell", "sell": "buy", "in": "out", "out": "in", "opening": "out", "reinvest": "sell"}

@@ -190,6 +190,17 @@ def take_out(db: sqlite3.Connection, trade: Trade) -> None:
         entries.remove_entry(db, trade.entry_id)
 
 
+def repair(db: sqlite3.Connection, puts: Sequence[Trade], takes_out: Sequence[int]) -> None:
+    """Does, as a part of a step, what mends some trades: changes or enters some, takes others out."""
+    for trade_id in takes_out:
+        take_out(db, get_trade(db, trade_id))
+    for trade in puts:
+        if trade.id:
+            trades.change_trade(db, trade)
+        else:
+            trades.insert_trade(db, trade)
+
+
 def _require_free(db: sqlite3.Connection, trade: Trade) -> None:
     """Nothing, unless the trade's cash is reconciled. Raises: NotAllowed naming the statement."""
     for entry in entries.list_entries(db, [trade.entry_id]) if trade.entry_id else []:

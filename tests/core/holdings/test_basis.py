@@ -4,16 +4,21 @@ import unittest
 from dataclasses import replace
 from datetime import date, timedelta
 
+from hypothesis import given
+from hypothesis import strategies as st
+
 from bolsa.core.holdings.basis import (
     DAYS_AFTER_SPLIT,
     DAYS_OF_SPLIT,
     DAYS_TOGETHER,
     expect_income,
     find_basis_suspects,
+    may_be_far,
     repaired,
 )
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.prices import MarketEvent, Priced
+from bolsa.core.holdings.security import Declared
 from bolsa.core.holdings.shares import position_on
 from bolsa.core.holdings.trades import Trade
 from bolsa.core.money import E8
@@ -27,8 +32,9 @@ def trade(day, kind, shares=0, total=None, id_=1, **more):
     return Trade(DAY + timedelta(days=day), kind, round(shares * E8), 3, total, account_id=7, id=id_, **more)
 
 
-def suspects(trades, price=40, events=(), today=DAY + timedelta(days=60)):
-    return find_basis_suspects(trades, lambda day: Priced(day, round(price * E8), "market"), events, HOME, today)
+def suspects(trades, price=40, events=(), today=DAY + timedelta(days=60), listed=None):
+    declared = Declared(3, DAY + timedelta(days=30), listed * E8) if listed is not None else None
+    return find_basis_suspects(trades, lambda day: Priced(day, round(price * E8), "market"), events, HOME, today, declared)
 
 
 class Costs(unittest.TestCase):
@@ -118,6 +124,40 @@ class Twice(unittest.TestCase):
         self.assertEqual(
             suspects([trade(0, "buy", 50, -200000), trade(9, "dividend", 0, 4000, 2), trade(9, "buy", 1, -4000, 3)]), []
         )
+
+
+class Quickly(unittest.TestCase):
+    @given(st.integers(1, 10**9), st.integers(1, 10**5), st.integers(1, 10**7), st.sampled_from(["EUR", "JPY", "SEK", ""]))
+    def test_no_cost_that_is_far_is_left_out(self, cost, shares, price, own):
+        rates = {"JPY": [(DAY, 620_000)], "SEK": [(DAY, 8_700_000)]}
+        exchange = Exchange("EUR", own or "CHF", "EUR", rates)  # of CHF no rate is known
+        one, price_e8 = trade(0, "buy", shares, -cost), price * 10**6
+        found = find_basis_suspects([one], lambda day: Priced(day, price_e8, "market"), [], exchange, DAY)
+        self.assertTrue(not found or may_be_far(-cost, one.shares_e8, price_e8, DAY, exchange))
+
+    def test_a_likely_cost_is_left_out(self):
+        self.assertFalse(may_be_far(-120000, 30 * E8, 40 * E8, DAY, HOME))
+        self.assertTrue(may_be_far(-4000, 30 * E8, 40 * E8, DAY, HOME))
+
+
+class Lists(unittest.TestCase):
+    def test_what_explains_the_institutions_list_is_offered_with_its_trades(self):
+        (one,) = suspects([trade(0, "buy", 50, -200000), trade(5, "buy", 10, -40000, 2)], listed=40)
+        self.assertEqual((one.title, one.repair), ("60 here, 40 listed on 2026-04-09", "Turn it round"))
+        after = repaired([trade(0, "buy", 50, -200000), trade(5, "buy", 10, -40000, 2)], one)
+        self.assertEqual(
+            [(t.kind, t.shares_e8 // E8, t.total_minor) for t in after], [("buy", 50, -200000), ("sell", -10, 40000)]
+        )
+        self.assertEqual(suspects(after, listed=40), [])
+
+    def test_a_split_the_market_tells_explains_it_first_and_alone(self):
+        (one,) = suspects([trade(-9, "buy", 40, -160000)], events=[SPLIT], listed=120)
+        self.assertEqual(one.title, "A split 3 for 1 is not entered")
+        (other,) = suspects([trade(-9, "buy", 40, -160000)], listed=120)
+        self.assertEqual(other.repair, "Enter a split 3 for 1")
+
+    def test_a_difference_that_nothing_explains_is_left_to_the_page_of_shares(self):
+        self.assertEqual(suspects([trade(0, "buy", 50, -200000)], listed=47), [])
 
 
 class Income(unittest.TestCase):
