@@ -61,6 +61,9 @@ def enter(commands: Commands) -> None:
     did = commands.add("performance", run_performance, as_json=True)
     did.add_argument("--account", default=None, metavar="ACCOUNT", help="of one account alone")
     did.add_argument("--security", default=None, metavar="SECURITY", help="of one security alone")
+    did.add_argument(
+        "--only", action="append", default=[], metavar="FACET=PLACE", help="of one place in a facet alone, such as owner=Noor"
+    )
     did.add_argument("--from", dest="first", type=a_day, default=None, metavar="DAY", help="since they are held otherwise")
     did.add_argument("--to", dest="last", type=a_day, default=None, metavar="DAY", help="today otherwise")
     did.add_argument("--months", type=int, default=0, metavar="N", help="of the last months, in the place of --from")
@@ -296,8 +299,19 @@ def run_performance(options: argparse.Namespace) -> None:
     show(options, value, lines())
 
 
+def _place(db: sqlite3.Connection, text: str) -> tuple[str, str]:
+    """A facet and a place in it, as typed: "owner=Noor"; the facet by its key or its words. Raises: InvalidInput."""
+    said, _, place = text.partition("=")
+    facets = arranging.facets_of(db)
+    facet = next((key for key, words in facets.items() if said.strip().casefold() in (key, words.casefold())), None)
+    if facet is None or not place.strip():
+        raise InvalidInput(f"Write a facet and a place, such as owner=Noor. Facets: {', '.join(facets.values())}.")
+    return facet, place.strip()
+
+
 def _wanted(db: sqlite3.Connection, by: By, options: argparse.Namespace) -> list[HoldingRow]:
-    rows = list(arranging.arrange(db, by.today, ()).book.rows)
+    found = arranging.arrange(db, by.today, (), tuple(_place(db, text) for text in options.only))
+    rows = [*found.rows, *found.sold_out]
     if options.account:
         account_id = accounts.resolve_account(db, options.account).id
         rows = [row for row in rows if row.account.id == account_id]

@@ -1,37 +1,11 @@
 """The command line as a script uses it: a household made, filled, changed and undone from outside, amounts exact to the cent."""
 
-import contextlib
-import io
-import json
-import tempfile
 import unittest
-from pathlib import Path
 
-from bolsa import cli
+from tests.cli.command_case import CommandCase
 
 
-class Commands(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.path = Path(folder.name) / "a.bolsa"
-        self.ok("init", "--day", "2026-05-14", "--member", "Ana")
-        self.ok("account", "add", "Current", "--kind", "current", "--opening", "1000", "--on", "2026-01-01")
-
-    def run_(self, *arguments):
-        out, err = io.StringIO(), io.StringIO()
-        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-            code = cli.main([*arguments, "--data", str(self.path)])
-        return code, out.getvalue(), err.getvalue()
-
-    def ok(self, *arguments):
-        code, out, err = self.run_(*arguments)
-        self.assertEqual((code, err), (0, ""), arguments)
-        return out
-
-    def json(self, *arguments):
-        return json.loads(self.ok(*arguments, "--json"))
-
+class Commands(CommandCase):
     def test_a_course_of_net_worth_by_month_and_what_changed_it(self):
         self.ok("enter", "grebe 23.40 groceries 2026-04-03", "--account", "Current")
         course = self.json("worth", "--from", "2026-03-15", "--every", "month")
