@@ -46,7 +46,7 @@ LIMITS = {
     "holdings.mix": {"PARTS_A_PERCENT": 10_000, "MOST_MONTHS": 1200, "UNSAID": 0},
     "holdings.lots": {"LONG_TERM_MONTHS": 12},
     "holdings.prices": {"DAYS_FRESH": 14},
-    "holdings.returns": {"DAYS_A_YEAR": 365},
+    "holdings.returns": {"DAYS_A_YEAR": 365, "LARGE_PERCENT": 2},
     "holdings.security": {"MOST_NAME": 80},
     "holdings.trades": {"MOST_RATIO": 1000},
     "holdings.shares": {"E8": 10**8, "MOST_SHARES": 10**9, "DAYS_TO_SETTLE": 4},

@@ -3,13 +3,17 @@
 A flow is money put in, above zero, or taken out, below zero, at the end of its day; what is held pays its distributions out.
 """
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import pairwise
+from operator import itemgetter
 
 import pyxirr
 
 DAYS_A_YEAR = 365
+LARGE_PERCENT = 2
 
 
 @dataclass(frozen=True)
@@ -70,6 +74,32 @@ def dietz(start: Point, end: Point, flows: Sequence[tuple[date, int]]) -> float 
     weighted = start.value_minor + sum(amount * (end.day - day).days / days for day, amount in flows)
     gained = end.value_minor - start.value_minor - sum(amount for _, amount in flows)
     return gained / weighted if weighted > 0 else None
+
+
+def by_stretch(points: Sequence[Point], flows: Sequence[tuple[date, int]]) -> list[float | None]:
+    """The returns of the stretches between points, each by modified Dietz with the flows of its days (in order); one that begins
+    with nothing counts from the flow that ends it."""
+    found, at = [], 0
+    for start, end in pairwise(points):
+        upto = bisect_right(flows, end.day, lo=at, key=itemgetter(0))
+        one = dietz(start, end, flows[at:upto])
+        found.append(time_weighted([start, end]) if one is None else one)
+        at = upto
+    return found
+
+
+def large_flows(flows: Sequence[tuple[date, int]]) -> list[date]:
+    """The days of flows so large beside what was put in before that weighting them by day would mislead; flows in order.
+
+    Source: that a portfolio is valued on the days of large cash flows (Global Investment Performance Standards, 2020); what is
+    large is ours: more than LARGE_PERCENT of what was put in before, less what was taken out.
+    """
+    found, total = [], 0
+    for day, amount in flows:
+        if abs(amount) * 100 > LARGE_PERCENT * total:
+            found.append(day)
+        total += amount
+    return found
 
 
 def linked(returns: Sequence[float | None]) -> float | None:

@@ -1,16 +1,13 @@
 """How holdings did: money-weighted and time-weighted, for any of them over any stretch, beside what is followed alone."""
 
 import sqlite3
-from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from itertools import pairwise
-from operator import itemgetter
 
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.holding import HoldingRow
-from bolsa.core.holdings.returns import Point, a_year, dietz, linked, money_weighted, time_weighted
+from bolsa.core.holdings.returns import Point, a_year, by_stretch, large_flows, linked, money_weighted, time_weighted
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import KINDS, Trade
 from bolsa.core.months import Month, months_between
@@ -24,8 +21,8 @@ from bolsa.store.worth import flows
 
 WITH_CASH = tuple(kind.key for kind in KINDS if kind.cash_way)
 BARE = ("opening", "in", "out")  # without cash
-MOST_EXACT = 500  # flows on more days than this are weighted by day within each month instead of valuing every day,
-MOST_MONTHS = 120  # and within each quarter over more months than this
+MOST_EXACT = 500  # flows on more days than this, but for large ones, are weighted by day within each month,
+MOST_MONTHS = 120  # and within each quarter over more months than this, instead of valuing every day
 
 
 @dataclass(frozen=True)
@@ -71,14 +68,16 @@ def performance(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, 
         months = months_between(Month.of(start), Month.of(last))
         stretch = "day" if len(within) <= MOST_EXACT else "month" if len(months) <= MOST_MONTHS else "quarter"
         each = 3 if stretch == "quarter" else 1
-        ends = list(within) if stretch == "day" else [month.last_day for month in months if month.number % each == 0]
+        ends = list(within)
+        if stretch != "day":
+            ends = large_flows(sorted(put_in.items())) + [month.last_day for month in months if month.number % each == 0]
         days = sorted({start, last, *(day for day in ends if start < day < last)})
         worth = _worth_at(db, wanted, days, home, rates)
         since = start if first and start == first else began
         compared = tuple(_compared(db, security, since, last, home, rates) for security in _followed(db))
     points = [Point(day, value, within.get(day, 0)) for day, value in zip(days, worth, strict=True)]
     if stretch != "day":
-        total = linked(_by_stretch(points, within))
+        total = linked(by_stretch(points, sorted(within.items())))
         paid = [Point(start, worth[0]), *(Point(day, 0, within[day]) for day in sorted(within)), Point(last, worth[-1])]
         rate = money_weighted(paid)
     else:
@@ -87,16 +86,6 @@ def performance(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, 
         start, last, worth[0], worth[-1], sum(within.values()), rate, total, a_year(total, (last - start).days), stretch,
         compared,
     )  # fmt: skip
-
-
-def _by_stretch(points: Sequence[Point], within: dict[date, int]) -> list[float | None]:
-    paid = sorted(within.items())
-    found, at = [], 0
-    for start, end in pairwise(points):
-        upto = bisect_right(paid, end.day, lo=at, key=itemgetter(0))
-        found.append(dietz(start, end, paid[at:upto]))
-        at = upto
-    return found
 
 
 def _flows(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, home: str, rates: Rates) -> dict[date, int]:

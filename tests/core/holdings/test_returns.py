@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.holdings.returns import Point, a_year, dietz, linked, money_weighted, time_weighted
+from bolsa.core.holdings.returns import Point, a_year, by_stretch, dietz, large_flows, linked, money_weighted, time_weighted
 
 START = date(2024, 1, 1)
 
@@ -67,6 +67,26 @@ class Linked(unittest.TestCase):
         self.assertAlmostEqual(dietz(start, end, [(START + timedelta(days=10), 100000)]), 1000 / (10000 + 1000 * 20 / 30), 9)
         self.assertIsNone(dietz(start, start, []))
         self.assertIsNone(dietz(*points((0, 0, 0), (30, 0, 0)), []))
+
+    @given(st.lists(st.tuples(st.integers(-9, 12), st.integers(-200, 400)), min_size=1, max_size=20))
+    def test_by_stretches_from_flow_to_flow_it_is_the_exact_one(self, steps):
+        known, value = points((0, 100000, 0)), 100000
+        for at, (percent, flow) in enumerate(steps):
+            value = value + value * percent // 100 + flow * 100
+            known.append(Point(START + timedelta(days=30 * at + 30), value, flow * 100))
+        if min(point.value_minor for point in known) > 0:
+            found = linked(by_stretch(known, [(point.day, point.flow_minor) for point in known[1:]]))
+            self.assertAlmostEqual(found, time_weighted(known), 9)
+
+    def test_a_stretch_that_begins_with_nothing_counts_from_the_flow_that_ends_it(self):
+        (found,) = by_stretch(points((0, 0, 0), (9, 9500, 10000)), [(START + timedelta(days=9), 10000)])
+        self.assertAlmostEqual(found, -0.05, 9)
+        self.assertEqual(by_stretch(points((0, 0, 0), (9, 0, 0)), []), [None])
+
+    def test_a_flow_above_two_per_cent_of_what_is_there_is_large(self):
+        days = [START + timedelta(days=n) for n in range(5)]
+        found = large_flows(list(zip(days, (10000, 200, 205, -9000, -1500), strict=True)))
+        self.assertEqual(found, [days[0], days[2], days[3], days[4]])
 
     def test_stretches_follow_each_other(self):
         self.assertAlmostEqual(linked([0.1, None, -0.1]), -0.01, 9)
