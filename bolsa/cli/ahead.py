@@ -34,7 +34,7 @@ def enter(commands: Commands) -> None:
 def run_ahead(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         books = plans.read_books(db, by)
-        view = _case(plans.list_views(db, by, books), options.case)
+        view = _case(plans.list_views(db, books), options.case)
     fan = draw_fan(view.case.plan, view.start, view.years)
     home = books.home
 
@@ -81,7 +81,7 @@ def _case(views: list[plans.CaseView], name: str | None) -> plans.CaseView:
 def run_mend(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         books = plans.read_books(db, by)
-        view = _case(plans.list_views(db, by, books), options.case)
+        view = _case(plans.list_views(db, books), options.case)
         mends = plans.list_mends(view)
         if options.keep:
             chosen = next((mend for mend in mends if mend.is_enough and mend.kind == options.keep), None)

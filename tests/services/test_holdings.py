@@ -25,6 +25,7 @@ from bolsa.services.house import files
 from bolsa.services.ledger import entries
 from bolsa.services.worth import worth
 from bolsa.store import invariants
+from bolsa.store.accounts import accounts as account_store
 from tests.formats.test_ofx_shares import investments, position
 from tests.formats.test_ofx_shares import trade as ofx_trade
 from tests.services.household import BY, TODAY, HouseholdCase
@@ -310,6 +311,30 @@ class Suspects(HoldingsCase):
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual(basis.list_suspects(self.db, TODAY, only=(self.depot, self.tern))[0].key, one.key)
         self.assertEqual(invariants.find_breaches(self.db), [])
+
+    def test_what_is_reconciled_or_closed_is_not_mended_behind_its_back(self):
+        """Each would change cash that a statement or a closing agreed on."""
+        self.trade("buy", 10, 1000, day=date(2026, 1, 3))  # of a market's price of 40: 40 times too little
+        (far,) = basis.list_suspects(self.db, TODAY)
+        statement = checking.begin_statement(self.db, BY, self.depot, date(2026, 4, 30), 99000).made
+        locked = checking.reconcile(self.db, BY, statement).step_id
+        with self.assertRaises(NotAllowed):
+            basis.mend(self.db, BY, far.key)
+        changes.undo_step(self.db, BY, locked)
+        done = self.trade("sell", 10, 40000, day=TODAY)
+        self.close_depot()
+        for act in (
+            lambda: basis.mend(self.db, BY, basis.list_suspects(self.db, TODAY)[0].key),
+            lambda: trading.remove_trade(self.db, BY, done.made),
+        ):
+            with self.assertRaises(NotAllowed):
+                act()
+        self.assertEqual(self.cash, 139000)
+
+    def close_depot(self):
+        """Without an ending that books its cash away: the rule must hold whatever it still has."""
+        with changes.note(self.db):
+            account_store.change_account(self.db, replace(account_store.get_account(self.db, self.depot), closed_on=TODAY))
 
     def test_two_at_once_mend_it_once(self):
         self.trade("opening", 30, 4050, day=date(2026, 1, 3))

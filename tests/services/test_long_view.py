@@ -34,7 +34,7 @@ class LongView(HouseholdCase):
 
     def view(self, at=0):
         books = plans.read_books(self.db, BY)
-        return plans.list_views(self.db, BY, books)[at]
+        return plans.list_views(self.db, books)[at]
 
     def test_it_begins_with_what_the_books_say(self):
         case_id = self.begin()

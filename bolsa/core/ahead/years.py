@@ -163,7 +163,7 @@ def _year(plan: Plan, start: Start, year: int, held: Sequence[int], owing: int, 
         for one, amount in zip(plan.incomes, start.incomes, strict=True)
     )
     pensions = tuple(_pension(plan, at, year, months) for at in range(len(plan.pensions)))
-    spending = _spending(plan, start, months, working)
+    spending = _spent_in(plan, start, months, working)
     events = tuple((event, event.cost_minor) for event in plan.events if event.is_in(year))
     debts = _debts(start, year, plan.inflation_percent)
     earned = [_times(amount, rate * months, E8 * MONTHS) for amount, rate in zip(held, rates, strict=True)]
@@ -208,7 +208,7 @@ def _pension(plan: Plan, at: int, year: int, months: int) -> int:
     return _times(pension.yearly_minor, months, MONTHS) if person is not None and person.age_in(year) >= pension.from_age else 0
 
 
-def _spending(plan: Plan, start: Start, months: int, working: int) -> int:
+def _spent_in(plan: Plan, start: Start, months: int, working: int) -> int:
     """What is spent in a year: as now while anyone works, less what is saved more; at the level after work for the rest of it."""
     whole = plan.spending_minor if plan.spending_minor is not None else start.spending_minor
     after = months - working

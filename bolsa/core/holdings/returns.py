@@ -48,8 +48,8 @@ def time_weighted(points: Sequence[Point]) -> float | None:
     """What one unit put in at the first point grew by until the last, whenever more was put in; None where nothing was held.
 
     Formula: the product over stretches of (value at the end − flow at the end) / value at the start, less 1; a stretch that
-    begins with nothing counts from its flow. Source: the time-weighted rate with a valuation at every flow (Bacon, Practical
-    Portfolio Performance Measurement and Attribution, 2nd ed., 2.5).
+    begins with nothing counts from its flow. Source: the time-weighted rate with a valuation at every flow (Bank
+    Administration Institute, Measuring the Investment Performance of Pension Funds, 1968).
     """
     grown, before, is_any = 1.0, 0, False
     for at, point in enumerate(points):
@@ -66,7 +66,8 @@ def time_weighted(points: Sequence[Point]) -> float | None:
 def dietz(start: Point, end: Point, flows: Sequence[tuple[date, int]]) -> float | None:
     """The return of one stretch whose flows within are weighted by the days they were there.
 
-    Formula: (end − start − Σ flow) / (start + Σ flow × days left / days). Source: modified Dietz (Dietz, 1966; Bacon, 2.4).
+    Formula: (end − start − Σ flow) / (start + Σ flow × days left / days). Source: modified Dietz (Dietz, Pension Funds:
+    Measuring Investment Performance, 1966).
     """
     days = (end.day - start.day).days
     if days <= 0:

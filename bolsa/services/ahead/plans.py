@@ -16,6 +16,7 @@ from bolsa.services.ahead.debts import debt_view
 from bolsa.services.answers.answers import normal_month
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
+from bolsa.services.holdings.mix import treatments
 from bolsa.services.worth import worth
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.ahead import cases
@@ -105,13 +106,19 @@ def start_of(plan: Plan, books: Books) -> Start:
     )  # fmt: skip
 
 
-def list_views(db: sqlite3.Connection, by: By, books: Books) -> list[CaseView]:
+def list_views(db: sqlite3.Connection, books: Books) -> list[CaseView]:
     """Every case with its years, the first one first."""
-    found = []
-    for case in cases.list_cases(db):
-        start = start_of(case.plan, books)
-        found.append(CaseView(case, start, tuple(run(case.plan, start))))
-    return found
+    return [_view(case, books) for case in cases.list_cases(db)]
+
+
+def _view(case: Case, books: Books) -> CaseView:
+    start = start_of(case.plan, books)
+    return CaseView(case, start, tuple(run(case.plan, start)))
+
+
+def get_view(db: sqlite3.Connection, books: Books, case_id: int) -> CaseView:
+    """A case and its years. Raises: NotFound."""
+    return _view(get_case(db, case_id), books)
 
 
 def list_mends(view: CaseView) -> list[Mend]:
@@ -156,9 +163,8 @@ def begin(db: sqlite3.Connection, by: By, born: dict[int, int]) -> Done:
 
 def _taxed_accounts(db: sqlite3.Connection) -> set[int]:
     """The accounts of which what is drawn is taxed, by the household's facet about tax."""
-    facet = next((id_ for id_, name in terms.list_facets(db).items() if "tax" in name.casefold()), None)
-    values = terms.list_facet_values(db)
-    return {id_ for id_, own in values.items() if any(word in own.get(facet or 0, "").casefold() for word in ("drawn", "taken"))}
+    treated = treatments(db).items()
+    return {id_ for id_, words in treated if any(word in words.casefold() for word in ("drawn", "taken"))}
 
 
 def change_plan(

@@ -39,7 +39,7 @@ def total(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What there is at the end of a year of a case, pot by pot, in today's money: "1.2059"."""
     case_id, _, year = key.partition(".")
     books = plans.read_books(db, by)
-    view = next((one for one in plans.list_views(db, by, books) if one.case.id == parse_key(case_id)), None)
+    view = next((one for one in plans.list_views(db, books) if one.case.id == parse_key(case_id)), None)
     found = next((one for one in view.years if one.year == parse_key(year)), None) if view else None
     if view is None or found is None:
         raise NotFound("There is no such figure.")

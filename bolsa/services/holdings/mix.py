@@ -139,7 +139,7 @@ def _rows(db: sqlite3.Connection, book: Book, plan: MixPlan, classes: Sequence[A
     """Everything that counts, the largest first; and the accounts one may count too."""
     of_securities, of_accounts = mixes.list_parts(db)
     by_hand, own_terms = mixes.list_bands(db), terms.list_terms(db)
-    treatments = _treatments(db)
+    treated = treatments(db)
     ids = {one.id for one in classes}
     bands_of = {one.id: one.band for one in classes}
     found, seen = [], set()
@@ -150,7 +150,7 @@ def _rows(db: sqlite3.Connection, book: Book, plan: MixPlan, classes: Sequence[A
         hand = by_hand.get((account.id, security_id), "")
         largest = max(parts, key=lambda id_: parts[id_], default=UNSAID)
         band = band_of(hand, free_on, bands_of.get(largest), book.day, plan.near_years, plan.middle_years)
-        exposures = tuple(mix.divide(key, minor, parts, treatments.get(account.id, "")))
+        exposures = tuple(mix.divide(key, minor, parts, treated.get(account.id, "")))
         found.append(MixRow(key, name, account, security_id, minor, parts, said is not None, band, hand, free_on, exposures))
 
     for row in book.rows:
@@ -180,7 +180,7 @@ def _free_on(own: Terms | None) -> date | None:
     return (own.matures_on or own.free_on) if own else None
 
 
-def _treatments(db: sqlite3.Connection) -> dict[int, str]:
+def treatments(db: sqlite3.Connection) -> dict[int, str]:
     """By account: how it is taxed, by the household's facet whose name says tax; nothing where there is none."""
     facet = next((id_ for id_, name in terms.list_facets(db).items() if "tax" in name.casefold()), None)
     return {id_: own.get(facet, "") for id_, own in terms.list_facet_values(db).items()} if facet is not None else {}

@@ -11,7 +11,7 @@ from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.prices import Priced
 from bolsa.core.holdings.shares import position_on, shares_text
 from bolsa.core.holdings.trades import KIND_WORDS, TAKES_OUT, Trade, check_trade
-from bolsa.errors import InvalidInput, NotFound
+from bolsa.errors import InvalidInput, NotAllowed, NotFound
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.services.holdings.book import prices_on
@@ -177,6 +177,7 @@ def remove_trade(db: sqlite3.Connection, by: By, trade_id: int) -> Done:
         trade = get_trade(db, trade_id)
         account, security = accounts.get_account(db, trade.account_id), securities.get_security(db, trade.security_id)
         done.sentence = f"Took a trade out of {account.name}: {_named(trade, security.name)}"
+        _require_open(account)
         take_out(db, trade)
         done.made = trade.account_id
     return done
@@ -191,14 +192,25 @@ def take_out(db: sqlite3.Connection, trade: Trade) -> None:
 
 
 def repair(db: sqlite3.Connection, puts: Sequence[Trade], takes_out: Sequence[int]) -> None:
-    """Does, as a part of a step, what mends some trades: changes or enters some, takes others out."""
-    for trade_id in takes_out:
-        take_out(db, get_trade(db, trade_id))
+    """Does, as a part of a step, what mends some trades: changes or enters some, takes others out. Raises: NotAllowed if their
+    account is closed, or their cash is reconciled."""
+    taken = [get_trade(db, trade_id) for trade_id in takes_out]
+    for trade in (*taken, *puts):
+        _require_open(accounts.get_account(db, trade.account_id))
+    for trade in taken:
+        take_out(db, trade)
     for trade in puts:
         if trade.id:
+            _require_free(db, trade)
             trades.change_trade(db, trade)
         else:
             trades.insert_trade(db, trade)
+
+
+def _require_open(account: Account) -> None:
+    """Nothing, unless the account is closed. Raises: NotAllowed."""
+    if account.closed_on is not None:
+        raise NotAllowed(f"{account.name} is closed since {account.closed_on}. Open it again first.")
 
 
 def _require_free(db: sqlite3.Connection, trade: Trade) -> None:

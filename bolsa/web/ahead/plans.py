@@ -27,7 +27,7 @@ MOST_LINES = 4
 def page() -> str:
     """The first case, or the one that is asked for: its years as a picture, the year it falls below zero, the other cases."""
     books = plans.read_books(g.db, g.by)
-    views = plans.list_views(g.db, g.by, books)
+    views = plans.list_views(g.db, books)
     if not views:
         return _begin(None)
     view = _chosen(views)
@@ -81,9 +81,7 @@ def begin() -> tuple[str, int] | Response:
 def mends(case_id: int) -> str:
     """The smallest single changes that make a case hold, as a part of its page or a page of its own."""
     books = plans.read_books(g.db, g.by)
-    view = next((one for one in plans.list_views(g.db, g.by, books) if one.case.id == case_id), None)
-    if view is None:
-        raise NotFound("There is no such case.")
+    view = plans.get_view(g.db, books, case_id)
     found = plans.list_mends(view)
     template = "ahead/_mends.html" if request.headers.get("HX-Request") else "ahead/mends.html"
     return render_template(template, view=view, mends=found, books=books, works_until=describe_person)
@@ -162,9 +160,7 @@ def drop(case_id: int) -> Response:
 def as_csv(case_id: int) -> FlaskResponse:
     """The years of a case as CSV."""
     books = plans.read_books(g.db, g.by)
-    view = next((one for one in plans.list_views(g.db, g.by, books) if one.case.id == case_id), None)
-    if view is None:
-        raise NotFound("There is no such case.")
+    view = plans.get_view(g.db, books, case_id)
     pots = [pot.name for pot in view.case.plan.pots]
     rows = []
     for one in view.years:
