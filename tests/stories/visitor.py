@@ -103,8 +103,9 @@ class Visitor:
     def picks(self, field: Locator, option: str) -> None:
         """Chooses in a field that is at hand."""
         if field.get_attribute("role") != "combobox":
-            field.select_option(label=option)
-            return
+            with contextlib.suppress(PlaywrightError):  # the picker took its place meanwhile
+                field.select_option(label=option)
+                return
         field.fill(option)
         field.press("Enter")
 
