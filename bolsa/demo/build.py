@@ -166,7 +166,7 @@ def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
         # The two months missing from the loan: filed as plain spending, so the loan never heard of them.
         return Entry(h.day, h.payee, (near, Line(61200, "EUR", category_id=names.categories["Barge loan"], day=h.day)))
     principal = -h.amount_minor - h.interest_minor
-    paid = replace(far, amount_minor=principal, category_id=names.categories[h.set_by], day=h.day)
+    paid = far._replace(amount_minor=principal, category_id=names.categories[h.set_by], day=h.day)
     interest = Line(h.interest_minor, "EUR", category_id=names.categories["Loan interest"], day=h.day)
     return Entry(h.day, h.payee, (near, paid, interest))
 

@@ -159,18 +159,19 @@ def _entry(entry: Element) -> _Entry:
     # CdtDbtInd is the entry's own direction, for a reversal too (RvslInd only says that it is one).
     if amount is not None and _text(entry, "CdtDbtInd") == "DBIT":
         amount = -amount
-    payee, memo = _words(entry, is_in=(amount or 0) > 0)
-    details = entry.findall("NtryDtls/TxDtls")
+    # Plain names are found in C, paths are not: they are asked only where there is something to find.
+    details = [detail for part in entry.findall("NtryDtls") for detail in part.findall("TxDtls")]
+    payee, memo = _words(entry, details, is_in=(amount or 0) > 0)
     ref = _text(entry, "AcctSvcrRef") or (_text(details[0], "Refs/AcctSvcrRef") if len(details) == 1 else "")
     ref = ref or _text(entry, "NtryRef")
     words = "" if amount is not None and day is not None else " ".join(" ".join(entry.itertext()).split())
-    status = _text(entry, "Sts/Cd") or _text(entry, "Sts")
+    stated = entry.find("Sts")
+    status = (_text(stated, "Cd") or _clean(stated.text)) if stated is not None else ""
     return _Entry(status, amount, day, value_day, payee, memo, "" if ref in ("NOTPROVIDED", "NONREF") else ref, words)
 
 
-def _words(entry: Element, *, is_in: bool) -> tuple[str, str]:
+def _words(entry: Element, details: list[Element], *, is_in: bool) -> tuple[str, str]:
     """The other side's name and what the payment is for; of a batch, all names in the memo."""
-    details = entry.findall("NtryDtls/TxDtls")
     party = "Dbtr" if is_in else "Cdtr"
     names = []
     for detail in details:

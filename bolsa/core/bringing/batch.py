@@ -105,7 +105,7 @@ class StoredRow(NamedTuple):
 
     @property
     def raw_text(self) -> str:
-        return " · ".join(part for part in (self.payee, self.memo) if part)
+        return f"{self.payee} · {self.memo}" if self.payee and self.memo else self.payee or self.memo
 
     @property
     def is_overruled(self) -> bool:

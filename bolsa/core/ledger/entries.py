@@ -9,14 +9,14 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from typing import NamedTuple
 
 from bolsa.core.known import known
 from bolsa.core.units import Money
 from bolsa.errors import InvalidInput
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(NamedTuple):
     """One line of an entry. `state`, `bank_ref`, `value_day`, `raw_text` are an account line's own; `member_id` and `tags`
     (names) say whom or what a category line was for.
 
@@ -183,7 +183,7 @@ def continue_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
     for line in after.lines:
         if line.account_id is None:
             old = old_categories.pop(0) if old_categories else None
-            lines.append(replace(line, id=old.id if old else None))
+            lines.append(line._replace(id=old.id if old else None))
             continue
         old = next((o for o in old_accounts if o.account_id == line.account_id), None)
         if old is None:

@@ -39,7 +39,7 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
             entries.remove_entry(db, booked[0].id)
         elif booked:
             kept = booked[0]
-            lines = (replace(line, id=kept.account_lines[0].id), replace(mirror, id=kept.category_lines[0].id))
+            lines = (line._replace(id=kept.account_lines[0].id), mirror._replace(id=kept.category_lines[0].id))
             entries.change_entry(db, replace(kept, day=note.day, lines=lines))
         else:
             entry = Entry(note.day, PAYEE, (line, mirror), origin="value")

@@ -66,7 +66,7 @@ def _open_with(db: sqlite3.Connection, account: Account, more_minor: int) -> Non
     entry = entries.get_entry(db, entry_id)
     entry_service.require_unlocked(db, entry, None)
     lines = tuple(
-        replace(line, amount_minor=line.amount_minor + (more_minor if line.account_id is not None else -more_minor))
+        line._replace(amount_minor=line.amount_minor + (more_minor if line.account_id is not None else -more_minor))
         for line in entry.lines
     )
     if lines[0].amount_minor:

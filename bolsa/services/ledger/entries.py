@@ -124,7 +124,7 @@ def correct_amount(db: sqlite3.Connection, by: By, line_id: int, amount_minor: i
         others = [other for other in entry.lines if other.id != line_id]
         if len(others) != 1 or others[0].currency != line.currency or line.category_id is not None:
             raise InvalidInput("A split, or a transfer between currencies, is corrected in its form.", field="amount")
-        lines = (replace(line, amount_minor=amount_minor), replace(others[0], amount_minor=-amount_minor))
+        lines = (line._replace(amount_minor=amount_minor), others[0]._replace(amount_minor=-amount_minor))
         after = replace(entry, lines=lines)
         require_unlocked(db, entry, after)
         done.sentence = f"Corrected {entry.payee} to {Money(amount_minor, line.currency)}"
@@ -203,14 +203,14 @@ def _transfer_of(
         categories.get_category(db, set_by_id)
     # The category stands on the apart account's line: there the money left the budget.
     if set_by_id and other.everyday:
-        line = replace(line, category_id=set_by_id)
+        line = line._replace(category_id=set_by_id)
     elif set_by_id:
-        far = replace(far, category_id=set_by_id)
+        far = far._replace(category_id=set_by_id)
     if parts:
         if not arriving or (arriving > 0) == (typed.amount_minor > 0):
             raise InvalidInput("The parts leave nothing for the other account.", field="split")
         entry = Entry(
-            typed.day, payee or other.name, (replace(line, day=typed.day), replace(far, day=typed.day), *parts), **words
+            typed.day, payee or other.name, (line._replace(day=typed.day), far._replace(day=typed.day), *parts), **words
         )
         require_balanced(entry)
         return entry
@@ -353,7 +353,7 @@ def record_quick_line(db: sqlite3.Connection, by: By, account_id: int, text: str
 def shift_days(db: sqlite3.Connection, by: By, entry: StoredEntry, by_days: timedelta) -> Done:
     """Moves an entry and its lines by some days. Raises: NotAllowed if a line of it is reconciled."""
     with change(db, by) as done:
-        lines = tuple(replace(line, day=known(line.day) + by_days) for line in entry.lines)
+        lines = tuple(line._replace(day=known(line.day) + by_days) for line in entry.lines)
         after = replace(entry, day=entry.day + by_days, lines=lines)
         require_unlocked(db, entry, after)
         done.sentence = f"Moved {entry.payee} to {after.day.isoformat()}"

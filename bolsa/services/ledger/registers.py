@@ -172,18 +172,18 @@ def _rename(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry,
 
 def _tag(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     name = clean_tag(asked.text)
-    lines = (replace(line, tags=tuple(sorted({*line.tags, name}))) for line in _tagged_lines(entry))
+    lines = (line._replace(tags=tuple(sorted({*line.tags, name}))) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 
 def _untag(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
     name = clean_tag(asked.text).casefold()
-    lines = (replace(line, tags=tuple(tag for tag in line.tags if tag.casefold() != name)) for line in _tagged_lines(entry))
+    lines = (line._replace(tags=tuple(tag for tag in line.tags if tag.casefold() != name)) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 
 def _for_member(db: sqlite3.Connection, by: By, account_id: int, entry: StoredEntry, asked: ManyChange) -> None:
-    lines = (replace(line, member_id=asked.member_id) for line in _tagged_lines(entry))
+    lines = (line._replace(member_id=asked.member_id) for line in _tagged_lines(entry))
     entries.change_entry(db, _with_lines(entry, lines))
 
 

@@ -199,7 +199,7 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
                 amount_minor=-line.amount_minor, id=None,
             )  # fmt: skip
             if set_by_id is not None and accounts.get_account(db, line.on_account_id).everyday != other.everyday:
-                far = replace(far, category_id=None if other.everyday else set_by_id)
-                line = replace(line, category_id=set_by_id if other.everyday else None)
+                far = far._replace(category_id=None if other.everyday else set_by_id)
+                line = line._replace(category_id=set_by_id if other.everyday else None)
             entries.change_entry(db, replace(entry, lines=(line, far)))
     return done

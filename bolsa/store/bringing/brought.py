@@ -53,12 +53,12 @@ ROW_COLUMNS = """
 
 
 def _row(row: sqlite3.Row) -> StoredRow:
-    values = list(row)  # in the order of ROW_COLUMNS, which is that of StoredRow; a hundred thousand pass here
-    values[3] = date.fromisoformat(values[3])
-    values[8] = date.fromisoformat(values[8]) if values[8] else None
-    values[10] = bool(values[10])
-    values[12] = bool(values[12])
-    return StoredRow._make(values)
+    """A row of ROW_COLUMNS, whose order is that of StoredRow; a hundred thousand pass here."""
+    id_, batch_id, account_id, day, amount, payee, memo, bank_ref, value_day, file_line, pending, verdict, take, *became = row
+    return StoredRow(
+        id_, batch_id, account_id, date.fromisoformat(day), amount, payee, memo, bank_ref,
+        date.fromisoformat(value_day) if value_day else None, file_line, pending == 1, verdict, take == 1, *became,
+    )  # fmt: skip
 
 
 def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
@@ -74,7 +74,7 @@ def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[
 
 
 COUNT_BY_DAY = """
-    SELECT day, count(*) AS rows FROM brought_row
+    SELECT day, count(*) AS rows FROM brought_row INDEXED BY brought_row_of_batch
     WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict <> 'vanished'
     GROUP BY day ORDER BY day"""
 
