@@ -191,8 +191,8 @@ def _with_mess(written: list[Entry], names: Names) -> list[Entry]:
             mess.append(entry)
     double = _nearest(written, names.accounts["card"], "Anchor Chandlery", date(2026, 4, 29))
     typed_day = date(2026, 5, 4)
-    line = replace(double.lines[0], day=typed_day, bank_ref="", raw_text="")
-    bought = replace(double.lines[1], day=typed_day)
+    line = double.lines[0]._replace(day=typed_day, bank_ref="", raw_text="")
+    bought = double.lines[1]._replace(day=typed_day)
     mess.append(replace(double, day=typed_day, lines=(line, bought), note="from the receipt in the blue folder"))
     return mess
 
@@ -204,7 +204,7 @@ def _nearest(written: list[Entry], account_id: int, payee: str, day: date) -> En
 
 def _with_amount(entry: Entry, amount_minor: int) -> Entry:
     near, other = entry.lines
-    return replace(entry, lines=(replace(near, amount_minor=amount_minor), replace(other, amount_minor=-amount_minor)))
+    return replace(entry, lines=(near._replace(amount_minor=amount_minor), other._replace(amount_minor=-amount_minor)))
 
 
 def _swap_digits(amount_minor: int) -> int:

@@ -42,7 +42,7 @@ class Spool(Sequence[Item]):
             kind = type(self._tail[0])
             make = getattr(kind, "_make", None)
             # Named tuples are written as bare ones: a tenth of the time, and there are a hundred thousand.
-            written = [tuple(item) for item in self._tail] if make else self._tail  # type: ignore[arg-type]
+            written = list(map(tuple, self._tail)) if make else self._tail  # type: ignore[arg-type]
             pickle.dump((make, written), self._file, pickle.HIGHEST_PROTOCOL)
             self._tail = []
 

@@ -151,7 +151,7 @@ def entry_on_account(
     Raises: InvalidInput if the parts do not meet the amount.
     """
     mirrors = tuple(part.as_line(account_line.currency, day) for part in parts)
-    line = replace(account_line, day=account_line.day or day)
+    line = account_line._replace(day=account_line.day or day)
     entry = Entry(day, payee, (line, *mirrors), memo, note)
     require_balanced(entry)
     return entry
@@ -165,7 +165,7 @@ def transfer_entry(
     Between two currencies each side is met by a line of the exchange category, so that each currency sums to zero; the
     two amounts imply the rate.
     """
-    lines = [replace(out_line, day=out_line.day or day), replace(in_line, day=in_line.day or day)]
+    lines = [out_line._replace(day=out_line.day or day), in_line._replace(day=in_line.day or day)]
     if out_line.currency != in_line.currency:
         lines += [
             Line(-line.amount_minor, line.currency, category_id=exchange_category_id, day=day) for line in (out_line, in_line)
@@ -193,8 +193,7 @@ def continue_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
         day = line.day if old.day == before.day else old.day
         state = old.state if old.state == "reconciled" else line.state
         lines.append(
-            replace(
-                old,
+            old._replace(
                 amount_minor=line.amount_minor,
                 currency=line.currency,
                 category_id=line.category_id,

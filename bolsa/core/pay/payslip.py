@@ -5,7 +5,7 @@ Amounts are as the payslip prints them: above zero is earned, or taken off; a co
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 
 from bolsa.core.known import known
@@ -138,7 +138,7 @@ def entry_lines(
             set_by = income_category_id if item.account_id in apart_ids else None
             line = Line(signed, deposit.currency, item.account_id, set_by, day, "pending")
             if before is not None and before.account_id == item.account_id:
-                line = replace(before, amount_minor=signed, category_id=set_by)
+                line = before._replace(amount_minor=signed, category_id=set_by)
         else:
             line = Line(signed, deposit.currency, None, category_id, day, member_id=member_id)
         lines.append((item, line))

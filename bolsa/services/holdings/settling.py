@@ -86,6 +86,6 @@ def _settle_cash(db: sqlite3.Connection, account: Account, security: Security, t
     mine = was.account_lines[0]
     if (mine.amount_minor, was.day, mine.on_account_id, was.payee) == (cash, trade.day, account.id, security.name):
         return
-    moved = replace(mine, amount_minor=cash, account_id=account.id, day=trade.day)
-    other = replace(mirror, id=was.category_lines[0].id)
+    moved = mine._replace(amount_minor=cash, account_id=account.id, day=trade.day)
+    other = mirror._replace(id=was.category_lines[0].id)
     entries.change_entry(db, replace(was, day=trade.day, payee=security.name, lines=(moved, other)))

@@ -140,7 +140,7 @@ def set_category(db: sqlite3.Connection, by: By, entry_id: int, category_id: int
         if entry.is_transfer or len(entry.category_lines) != 1:
             raise InvalidInput("A transfer or a split is changed in its form.", field="category")
         category = categories.get_category(db, category_id)
-        line = replace(entry.category_lines[0], category_id=category_id)
+        line = entry.category_lines[0]._replace(category_id=category_id)
         done.sentence = f"Filed {entry.payee} under {category.name}"
         entries.change_entry(db, replace(entry, lines=(*entry.account_lines, line)))
     return done

@@ -286,5 +286,5 @@ def _let_go(db: sqlite3.Connection, entry: StoredEntry, line: Line) -> None:
     made = entries.insert_entry(db, Entry(line.day or entry.day, entry.payee, (against,)))
     entries.move_line(db, line.stored_id, made)
     alone = entries.get_entry(db, made)
-    lines = (replace(alone.account_lines[0], category_id=None), *alone.category_lines)
+    lines = (alone.account_lines[0]._replace(category_id=None), *alone.category_lines)
     entries.change_entry(db, replace(alone, lines=lines))

@@ -162,9 +162,9 @@ def merge_transfer(db: sqlite3.Connection, by: By, out_entry_id: int, into_entry
         if out_line.account_id == into_line.account_id:
             raise InvalidInput("Both are in the same account.")
         if accounts.get_account(db, into_line.on_account_id).everyday:
-            out_line = replace(out_line, category_id=set_by_id)
+            out_line = out_line._replace(category_id=set_by_id)
         else:
-            into_line = replace(into_line, category_id=set_by_id)
+            into_line = into_line._replace(category_id=set_by_id)
         merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
         done.sentence = f"Made one transfer of {out.payee} and {into.payee}"
         # The line keeps its id, so that the row the bank sent still leads to it.
@@ -194,10 +194,9 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
             entry_service.refuse_made_elsewhere(db, entry)
             if line.currency != other.currency:
                 raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
-            far = replace(
-                entry.category_lines[0], category_id=None, account_id=account_id, state="pending",
-                amount_minor=-line.amount_minor, id=None,
-            )  # fmt: skip
+            far = entry.category_lines[0]._replace(
+                category_id=None, account_id=account_id, state="pending", amount_minor=-line.amount_minor, id=None
+            )
             if set_by_id is not None and accounts.get_account(db, line.on_account_id).everyday != other.everyday:
                 far = far._replace(category_id=None if other.everyday else set_by_id)
                 line = line._replace(category_id=set_by_id if other.everyday else None)
