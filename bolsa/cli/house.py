@@ -8,7 +8,7 @@ from pathlib import Path
 from bolsa.cli.common import Commands, a_day, household, path_of, say, show
 from bolsa.services import changes
 from bolsa.services.clock import by_now
-from bolsa.services.house import exports, files, households
+from bolsa.services.house import backups, exports, files, households
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import listing
 
@@ -94,11 +94,11 @@ def run_export(options: argparse.Namespace) -> None:
 
 def run_backup(options: argparse.Namespace) -> int:
     with household(options) as (db, _):
-        breaches = exports.back_up(db, options.file)
+        breaches = backups.back_up(db, options.file)
     print(f"Wrote {options.file} and checked it: {'everything holds' if not breaches else 'something does not hold'}.")
     return int(bool(breaches))
 
 
 def run_restore(options: argparse.Namespace) -> None:
-    former = exports.restore(options.file, path_of(options))
+    former = backups.restore(options.file, path_of(options))
     print(f"Restored {options.file}." + (f" The former file is kept as {former}." if former else ""))

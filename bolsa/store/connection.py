@@ -34,6 +34,13 @@ def as_household(db: sqlite3.Connection) -> Household:
     return db
 
 
+def is_at_rest(db: sqlite3.Connection) -> bool:
+    """Whether a connection has nothing open and remembers nothing of a change: it may serve another request."""
+    household = as_household(db)
+    remembers = household.is_doomed or household.records_nothing or household.running_step is not None
+    return not (db.in_transaction or remembers)
+
+
 def open_database(path: Path | str) -> Household:
     """A connection to the household's file, made if it is not there, with foreign keys, WAL and rows by name.
 

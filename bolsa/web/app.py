@@ -1,4 +1,4 @@
-"""Making the application: one connection a request, the month every page obeys, and the headers that keep it safe."""
+"""Making the application: the connection a request uses, the month every page obeys, and the headers that keep it safe."""
 
 import secrets
 from contextlib import closing
@@ -14,6 +14,7 @@ from bolsa.core.reader import USUAL
 from bolsa.formats.text import MOST_BYTES
 from bolsa.services.clock import by_now
 from bolsa.services.house import files, preferences, sessions
+from bolsa.services.house.open_files import OpenFiles
 from bolsa.web import errors, filters, frame, jobs
 from bolsa.web.areas import AREAS
 
@@ -56,6 +57,7 @@ def create_app(data_path: Path, *, bank_url: str = "", market_url: str = "", tes
     filters.register(app)
     errors.register(app)
     jobs.register(app)
+    app.extensions["open_files"] = OpenFiles(data_path)
     app.extensions["areas"] = {area.name: area for area in AREAS}
     for area in AREAS:
         app.register_blueprint(area.blueprint)
@@ -67,7 +69,7 @@ def open_request() -> Response | None:
     g.reader = USUAL
     if request.endpoint == "static":
         return None
-    g.db = files.make_file(current_app.config["DATA_PATH"])
+    g.db = current_app.extensions["open_files"].take()
     g.household = sessions.find_household(g.db)
     if g.household is None:
         return None if request.endpoint in OPEN_ENDPOINTS else redirect(url_for("welcome.new"))
@@ -89,7 +91,7 @@ def keep_month(endpoint: str, values: dict) -> None:
 def close_request(_: BaseException | None) -> None:
     db = g.pop("db", None)
     if db is not None:
-        db.close()
+        current_app.extensions["open_files"].give_back(db)
 
 
 def add_headers(response: Response) -> Response:

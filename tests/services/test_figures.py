@@ -177,11 +177,11 @@ class TheDemo(unittest.TestCase):
                 WORKINGS[kind](db, by_now(db), key, MAY)
 
     def test_a_copy_opens_as_the_same_household(self):
-        from bolsa.services.house import exports
+        from bolsa.services.house import backups
 
         target = Path(self.folder.name) / "copy.bolsa"
         with closing(files.open_household(self.paths[0])) as db:
-            self.assertEqual(exports.back_up(db, target), [])
+            self.assertEqual(backups.back_up(db, target), [])
             before = listing.balances_on(db, date(2026, 5, 14))
         with closing(files.open_household(target)) as db:
             self.assertEqual(listing.balances_on(db, date(2026, 5, 14)), before)

@@ -18,7 +18,7 @@ from waitress.server import create_server
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
-from bolsa.web.app import create_app
+from tests.web.served import an_app
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
 CHROMIUM = {
@@ -159,7 +159,7 @@ class Story(unittest.TestCase):
             stack.callback(process.stdin.close)
             stack.callback(process.wait)
             stack.callback(process.terminate)
-        app = create_app(self.path, bank_url=bank_url, market_url=self.market_url)
+        app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url)
         server = create_server(app, host="127.0.0.1", port=0, threads=8)
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()

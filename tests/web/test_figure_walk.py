@@ -19,12 +19,14 @@ from bolsa.services.house import files, households
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import entries
 from bolsa.services.sorting import categories
-from bolsa.web.app import create_app
 from bolsa.web.areas import AREAS
 from tests.services.household import BY, TODAY
+from tests.web.served import an_app
 
 FIGURE = re.compile(r'<a class="fig[^"]*" href="([^"]+)" data-slip>([^<]+)</a>')
 SUM = re.compile(r'<p class="sum">.*?<span class="n">([^<]+)</span>', re.DOTALL)
+
+SAMPLES = list(dict.fromkeys(sample for area in AREAS for sample in area.samples))
 
 
 def digits(text: str) -> str:
@@ -56,15 +58,9 @@ def a_household(path: Path, home: str, foreign: str) -> None:
 
 
 class FigureWalk(unittest.TestCase):
-    def walk(self, path: Path, least: int) -> None:
-        # While one connection stays open, the file's log need not be made anew for each of two thousand requests.
-        with contextlib.closing(files.open_household(path)):
-            self.walk_pages(path, least)
-
-    def walk_pages(self, path: Path, least: int) -> None:
-        app = create_app(path, testing=True)
-        client, seen = app.test_client(), set()
-        for address in dict.fromkeys(sample for area in AREAS for sample in area.samples):
+    def walk(self, path: Path, addresses: list[str], least: int) -> None:
+        client, seen = an_app(path).test_client(), set()
+        for address in addresses:
             for month in ("", "2026-04"):
                 page = client.get(address + (("&" if "?" in address else "?") + f"month={month}" if month else ""))
                 for link, shown in FIGURE.findall(page.get_data(as_text=True)):
@@ -77,18 +73,31 @@ class FigureWalk(unittest.TestCase):
                     self.assertTrue(is_same(shown, found[1]), f"{address} in {month}: {link} {shown} is not {found[1]}")
         self.assertGreaterEqual(len(seen), least)
 
-    def test_the_demo_in_euro(self):
+    def walk_demo(self, addresses: list[str], least: int) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "demo.bolsa"
             prepare_demo(path)
-            self.walk(path, 150)
+            self.walk(path, addresses, least)
 
-    def test_a_household_in_yen_and_one_in_dinar_with_accounts_abroad(self):
+
+# Two classes, so that two cores can walk at once.
+class TheDemoWithoutTheBudget(FigureWalk):
+    def test_every_figure_is_its_slip(self):
+        self.walk_demo([one for one in SAMPLES if "budget" not in one], 600)
+
+
+class TheBudgetOfTheDemo(FigureWalk):
+    def test_every_figure_is_its_slip(self):
+        self.walk_demo([one for one in SAMPLES if "budget" in one], 300)
+
+
+class HouseholdsInYenAndDinar(FigureWalk):
+    def test_every_figure_is_its_slip(self):
         for home, foreign in (("JPY", "EUR"), ("KWD", "SEK")):
             with self.subTest(home), tempfile.TemporaryDirectory() as folder:
                 path = Path(folder) / "a.bolsa"
                 a_household(path, home, foreign)
-                self.walk(path, 25)
+                self.walk(path, SAMPLES, 25)
 
 
 if __name__ == "__main__":

@@ -6,7 +6,6 @@ import re
 import unittest
 from contextlib import closing, redirect_stderr, redirect_stdout
 from datetime import date
-from pathlib import Path
 
 from flask import url_for
 
@@ -16,12 +15,12 @@ from bolsa.errors import NotAllowed
 from bolsa.services.accounts import accounts
 from bolsa.services.house import files
 from bolsa.services.house.exports import safe_cell
-from bolsa.web.app import create_app
 from bolsa.web.serving import require_loopback
 from bolsa.web.working.views import slip_address
 from tests.formats.test_ofx import ofx
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import HouseholdCase
+from tests.web.served import an_app
 
 EXAMPLES = {"account_id": 1, "entry_id": 1, "batch_id": 1, "row_id": 1, "connection_id": 1, "remote_id": 1, "statement_id": 1,
             "step_id": 1, "trash_id": 1, "category_id": 4, "kind": "unplaced", "key": "all", "filename": "bolsa.css",
@@ -33,7 +32,7 @@ class PagesCase(HouseholdCase):
     def setUp(self):
         super().setUp()
         self.spends(1250)
-        self.app = create_app(self.path, testing=True)
+        self.app = an_app(self.path)
         self.client = self.app.test_client()
 
     def addresses(self, method):
@@ -114,7 +113,7 @@ class EveryPage(PagesCase):
         self.assertIn("larger than Bolsa takes in", reply.text)
 
     def test_an_empty_file_leads_to_the_first_page(self):
-        client = create_app(self.folder / "empty.bolsa", testing=True).test_client()
+        client = an_app(self.folder / "empty.bolsa").test_client()
         self.assertEqual(client.get("/budget").headers["Location"], "/welcome")
 
 
@@ -188,7 +187,8 @@ class CommandLine(PagesCase):
         code, _, err = self.run_("restore", str(self.folder / "junk.bolsa"))
         self.assertEqual(code, 1)
         self.assertIn("is not a Bolsa household", err)
-        self.assertTrue(Path(f"{self.path}.before-restore").exists())
+        self.assertEqual(self.run_("restore", str(backup))[0], 0)
+        self.assertEqual(len(list(self.folder.glob("a.bolsa.*.before-restore"))), 2)  # nothing that was there is overwritten
 
     def test_damage_is_found_and_named(self):
         self.db.execute("UPDATE line SET amount_minor = amount_minor + 1 WHERE account_id IS NOT NULL AND amount_minor < 0")

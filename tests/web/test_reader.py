@@ -14,10 +14,10 @@ from werkzeug.datastructures import MultiDict
 from bolsa.core.reader import READERS
 from bolsa.services.house import files, households
 from bolsa.services.house.households import Household
-from bolsa.web.app import create_app
 from bolsa.web.filters import amount, day_field, money
 from bolsa.web.forms import parse_day, parse_money
 from tests.services.household import BY, TODAY
+from tests.web.served import an_app
 
 
 class Readers(unittest.TestCase):
@@ -27,7 +27,7 @@ class Readers(unittest.TestCase):
         path = Path(cls.folder.name) / "a.bolsa"
         with contextlib.closing(files.make_file(path)) as db:
             households.make_household(db, BY, Household("Quay", "EUR", "UTC", TODAY), ["Ana"])
-        cls.app = create_app(path, testing=True)
+        cls.app = an_app(path)
 
     @classmethod
     def tearDownClass(cls):

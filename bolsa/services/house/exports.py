@@ -1,22 +1,18 @@
-"""Taking everything out: CSV and JSON files anyone can read, and whole copies that are checked before they are trusted."""
+"""Taking everything out: CSV and JSON files anyone can read. Whole copies are made in backups.py."""
 
 import csv
 import io
 import json
-import os
 import sqlite3
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
 from bolsa.core.holdings.shares import shares_text
-from bolsa.core.house.kept import Breach
 from bolsa.core.money import decimal_text
-from bolsa.errors import BolsaError, UnreadableFile
-from bolsa.store.connection import open_database, open_read_only, reading
+from bolsa.errors import BolsaError
+from bolsa.store.connection import reading
 from bolsa.store.house import exports, household
-from bolsa.store.invariants import find_breaches
-from bolsa.store.migrate import migrate
 
 _FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
@@ -96,76 +92,3 @@ def _csv_of(heads: list[str], records: list[dict[str, object]]) -> str:
     for record in records:
         writer.writerow([cell if isinstance(cell, Amount | int) else safe_cell(cell) for cell in record.values()])
     return out.getvalue()
-
-
-def back_up(db: sqlite3.Connection, target: Path) -> list[Breach]:
-    """Writes one file that holds everything, and checks it by opening it; gives what does not hold in it.
-
-    The copy gets its name only when it is whole. Raises: BolsaError if the file is there already or cannot be written.
-    """
-    if target.exists():
-        raise BolsaError(f"{target} is there already. Choose another name.")
-    partial = target.with_name(target.name + ".part")
-    try:
-        partial.unlink(missing_ok=True)
-        exports.copy_whole(db, partial)
-        breaches = check_file(partial)
-        os.replace(partial, target)
-    except OSError as error:
-        raise BolsaError(f"{target} cannot be written: {error.strerror}.") from error
-    return breaches
-
-
-def check_file(path: Path) -> list[Breach]:
-    """What does not hold in a file. Raises: UnreadableFile if it is no household."""
-    db = open_read_only(path)
-    try:
-        if household.find_household(db) is None:
-            raise UnreadableFile(f"{path} holds no household.")
-        return find_breaches(db)
-    except sqlite3.DatabaseError as error:
-        raise UnreadableFile(f"{path} is not a Bolsa household.") from error
-    finally:
-        db.close()
-
-
-def restore(backup: Path, target: Path) -> Path | None:
-    """Puts a backup in the place of the household's file, after checking it; the file that was there is kept beside it.
-
-    Gives where the former file is kept, None if there was none. Raises: UnreadableFile, BolsaError.
-    """
-    if not backup.is_file():
-        raise BolsaError(f"{backup} is not there.")
-    partial = target.with_name(target.name + ".part")
-    partial.unlink(missing_ok=True)
-    source = open_read_only(backup)
-    try:
-        exports.copy_whole(source, partial)
-    except sqlite3.DatabaseError as error:
-        partial.unlink(missing_ok=True)
-        raise UnreadableFile(f"{backup} is not a Bolsa household.") from error
-    finally:
-        source.close()
-    breaches = check_file(partial)
-    if breaches:
-        partial.unlink()
-        raise UnreadableFile(f"{backup} is damaged: {breaches[0].promise} — {breaches[0].row}.")
-    db = open_database(partial)
-    migrate(db)
-    db.close()
-    former = None
-    if target.exists():
-        former = target.with_name(target.name + ".before-restore")
-        _fold_in_log(target)
-        os.replace(target, former)
-    os.replace(partial, target)
-    return former
-
-
-def _fold_in_log(path: Path) -> None:
-    """Folds the write-ahead log into the file, so that moving the file alone moves all of it."""
-    db = open_database(path)
-    try:
-        db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-    finally:
-        db.close()

@@ -31,10 +31,22 @@ def make_file(path: Path) -> sqlite3.Connection:
 def _open(path: Path) -> sqlite3.Connection:
     try:
         db = open_database(path)
-        migrate(db)
     except sqlite3.DatabaseError as error:
         raise UnreadableFile(f"{path} is not a Bolsa household.") from error
+    bring_up_to_date(db, path)
     return db
+
+
+def bring_up_to_date(db: sqlite3.Connection, path: Path) -> None:
+    """Brings an open file to the newest schema. Raises: UnreadableFile, also if a newer Bolsa made it; it is closed then."""
+    try:
+        migrate(db)
+    except sqlite3.DatabaseError as error:
+        db.close()
+        raise UnreadableFile(f"{path} is not a Bolsa household.") from error
+    except UnreadableFile:
+        db.close()
+        raise
 
 
 def list_uploads(paths: list[Path]) -> list[Path]:

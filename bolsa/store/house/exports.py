@@ -4,6 +4,8 @@ import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
+from bolsa.errors import BolsaError
+
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
     ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, counts_shares, position, note FROM account ORDER BY everyday DESC, position, id"),
@@ -67,3 +69,14 @@ def copy_whole(db: sqlite3.Connection, target: Path) -> None:
         copy.execute("PRAGMA journal_mode = DELETE")
     finally:
         copy.close()
+
+
+def replace_whole(source: sqlite3.Connection, db: sqlite3.Connection) -> None:
+    """Makes a file what another one is, in one transaction; who has it open sees all of it or nothing. Raises: BolsaError if
+    someone else is changing it and does not end."""
+
+    def give_up(status: int, _left: int, _all: int) -> None:
+        if status in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+            raise BolsaError("The household's file is being changed by another program. Try again when that has ended.")
+
+    source.backup(db, progress=give_up)

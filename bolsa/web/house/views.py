@@ -13,7 +13,7 @@ from werkzeug.wrappers import Response
 from bolsa.core.reader import READERS
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
-from bolsa.services.house import exports, households, preferences
+from bolsa.services.house import backups, exports, households, preferences
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
@@ -180,7 +180,7 @@ def backup() -> Response:
     """The whole household in one file, checked."""
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "backup.bolsa"
-        exports.back_up(g.db, path)
+        backups.back_up(g.db, path)
         content = io.BytesIO(path.read_bytes())
     name = f"bolsa-{g.by.today.isoformat()}.bolsa"
     return send_file(content, mimetype="application/vnd.sqlite3", as_attachment=True, download_name=name)
