@@ -102,6 +102,17 @@ def median_of(amounts: Sequence[int]) -> int:
     return ordered[half] if len(ordered) % 2 else mean_of(ordered[half - 1 : half + 1])
 
 
+def worth_minor(shares_e8: int, price_e8: int, currency: str) -> int:
+    """What shares are worth at a price a share, both times 1e8, in minor units. Rounding: half away from zero, once.
+
+    >>> worth_minor(250_000_000, 8_120_000_000, "EUR")   # 2.5 at 81.20
+    20300
+    """
+    exact = abs(shares_e8) * price_e8 * int(10 ** digits_of(currency))  # times 1e16
+    size = (2 * exact + E8 * E8) // (2 * E8 * E8)
+    return size if shares_e8 >= 0 else -size
+
+
 def convert_minor(amount_minor: int, rate_e8: int, from_currency: str, to_currency: str) -> int:
     """The amount in another currency's minor units.
 

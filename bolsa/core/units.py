@@ -1,4 +1,4 @@
-"""Kinds of value that do not mix: money in a currency, shares, rates of exchange, and per cent.
+"""Kinds of value that do not mix: money in a currency, shares, prices, rates of exchange, and per cent.
 
 Sentences made below the web hold their figures in one neutral form, which the web words for its reader (web/filters.sentence):
 `Money` as "-31.74 EUR", days as 2026-05-14, months as 2026-05. The command line prints them as they are.
@@ -9,7 +9,7 @@ Adding two currencies, or money to shares, is a TypeError: a bug that shows wher
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
-from bolsa.core.money import convert_minor, decimal_text
+from bolsa.core.money import convert_minor, decimal_text, worth_minor
 
 
 @dataclass(frozen=True)
@@ -77,6 +77,27 @@ class Shares:
     @property
     def zero(self) -> "Shares":
         return Shares(0)
+
+
+@dataclass(frozen=True)
+class Price:
+    """What one share costs in a currency: an exact decimal, kept times 1e8.
+
+    >>> Price(8_120_000_000, "EUR").value_of(Shares(250_000_000))
+    Money(minor=20300, currency='EUR')
+    """
+
+    e8: int
+    currency: str
+
+    def value_of(self, shares: Shares) -> Money:
+        """What shares are worth at it. Rounding: half away from zero, once. Raises: TypeError for anything else than shares."""
+        if not isinstance(shares, Shares):
+            raise TypeError(f"{self} is a price of shares, not of {shares}")
+        return Money(worth_minor(shares.e8, self.e8, self.currency), self.currency)
+
+    def __str__(self) -> str:
+        return f"{Decimal(self.e8).scaleb(-8).normalize():f} {self.currency}"
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from bolsa.core.holdings.shares import E8
 from bolsa.core.money import decimal_text, digits_of, to_decimal, to_minor
 from bolsa.core.months import Month
 from bolsa.core.reader import Reader
-from bolsa.core.units import Figure, Percent, Shares
+from bolsa.core.units import Figure, Percent, Price, Shares
 from bolsa.errors import InvalidInput
 
 MINUS = "\u2212"
@@ -133,10 +133,15 @@ def rate(rate_e8: int) -> str:
     return number(Decimal(rate_e8).scaleb(-8), 6)
 
 
-def price(price_e8: int) -> str:
-    """A price kept times 1e8, with two decimals, or four where it needs them: 81.20, 0.0915."""
-    exact = Decimal(price_e8).scaleb(-8)
+def price(value: Price) -> str:
+    """A price a share with two decimals, or four where it needs them: 81.20, 0.0915; its currency stands beside."""
+    exact = Decimal(value.e8).scaleb(-8)
     return number(exact, 2 if exact == round(exact, 2) or exact >= 1000 else 4)
+
+
+def price_in(value: Price) -> str:
+    """A price a share with its currency: 81.20 USD."""
+    return f"{price(value)} {value.currency}"
 
 
 def so_much(value: Fraction) -> str:
@@ -299,6 +304,7 @@ FILTERS = {
     "month_short": month_short,
     "pad": pad,
     "price": price,
+    "price_in": price_in,
     "number": number,
     "one_decimal": one_decimal,
     "percent": percent,

@@ -5,7 +5,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from bolsa.core.money import E8, digits_of
+from bolsa.core.known import known
+from bolsa.core.money import worth_minor
+from bolsa.core.units import Price
 
 SOURCES = {"market": "the market’s close", "hand": "set by hand", "trade": "the price of a trade"}
 DAYS_FRESH = 14  # a price is told to be old after so many days
@@ -21,9 +23,11 @@ class Priced:
 
     def value_of(self, shares_e8: int, currency: str) -> int:
         """What shares are worth at it, in minor units of the security's currency. Rounding: half away from zero, once."""
-        exact = abs(shares_e8) * self.price_e8 * int(10 ** digits_of(currency))  # times 1e16
-        size = (2 * exact + E8 * E8) // (2 * E8 * E8)
-        return size if shares_e8 >= 0 else -size
+        return worth_minor(shares_e8, self.price_e8, currency)
+
+    def in_(self, currency: str) -> Price:
+        """The price with its currency."""
+        return Price(self.price_e8, currency)
 
     def is_old(self, day: date) -> bool:
         return (day - self.day).days > DAYS_FRESH
@@ -42,12 +46,16 @@ class MarketEvent:
     ratio_new: int | None = None
     ratio_old: int | None = None
 
+    def in_(self, currency: str) -> Price:
+        """What is distributed a share, in its currency. Raises: ValueError for a split: a bug."""
+        return Price(known(self.amount_e8), currency)
 
-def latest_of(known: Priced | None, traded: Sequence[Priced], day: date) -> Priced | None:
+
+def latest_of(told: Priced | None, traded: Sequence[Priced], day: date) -> Priced | None:
     """The price to value by on a day: the newest of what the market, a person or a trade says of the days until then (of one day
     the trade's gives way); before anything is known the first trade's. `traded` is in order of day."""
     at = bisect_right(traded, day, key=lambda one: one.day)
     last = traded[at - 1] if at else None
-    if known is None:
+    if told is None:
         return last or (traded[0] if traded else None)
-    return last if last is not None and last.day > known.day else known
+    return last if last is not None and last.day > told.day else told

@@ -2,7 +2,6 @@
 
 import sqlite3
 from datetime import date
-from decimal import Decimal
 
 from bolsa.core.holdings.holding import HoldingRow
 from bolsa.core.holdings.lots import Lot
@@ -85,8 +84,8 @@ def _value(row: HoldingRow, home: str) -> Working:
         return Working(_full_name(row), Money(row.home_minor, home), note=note, ref=("account", row.account.id))
     if row.priced is None:
         return Working(_full_name(row), Money(0, home), note=f"{shares_text(row.shares_e8)} shares, and nobody tells a price")
-    price = f"{Decimal(row.priced.price_e8).scaleb(-8).normalize():f}"
-    note = f"{shares_text(row.shares_e8)} at {price} {row.security.currency}, {SOURCES[row.priced.source]} of {row.priced.day}"
+    price = row.priced.in_(row.security.currency)
+    note = f"{shares_text(row.shares_e8)} at {price}, {SOURCES[row.priced.source]} of {row.priced.day}"
     return Working(_full_name(row), Money(row.home_minor, home), note=note, ref=("shares-now", row.key))
 
 

@@ -10,6 +10,7 @@ from bolsa.core.holdings.holding import Sums
 from bolsa.core.holdings.prices import MarketEvent, Priced
 from bolsa.core.holdings.trades import KIND_WORDS, Trade
 from bolsa.core.money import E8
+from bolsa.core.units import Price
 from bolsa.web.filters import day as day_words
 from bolsa.web.filters import price as price_words
 from bolsa.web.filters import shares
@@ -85,11 +86,11 @@ def draw_prices(
     step = max(1, len(prices) // MOST_POINTS)
     shown = [adjusted(one, splits) for one in (*prices[:-1:step], prices[-1])]
     days = [one.day for one in shown]
-    y, rules = _price_scale([one.price_e8 for one in shown])
+    y, rules = _price_scale([one.price_e8 for one in shown], currency)
     x, ticks = day_scale(AREA, shown[0].day, max(today, shown[-1].day))
     places = [x(one.day) for one in shown]
     path = "M" + "L".join(f"{place} {y(one.price_e8)}" for place, one in zip(places, shown, strict=True))
-    rows = tuple((day_words(one.day), price_words(one.price_e8)) for one in shown)
+    rows = tuple((day_words(one.day), price_words(one.in_(currency))) for one in shown)
     words = [f"{day}: {price} {currency}" for day, price in rows]
     notches = []
     for trade in trades:
@@ -113,7 +114,7 @@ def adjusted(price: Priced, splits: Sequence[MarketEvent]) -> Priced:
     return replace(price, price_e8=int(price.price_e8 * factor + Fraction(1, 2))) if factor != 1 else price
 
 
-def _price_scale(known: Sequence[int]) -> tuple[Callable[[float], float], tuple[Tick, ...]]:
+def _price_scale(known: Sequence[int], currency: str) -> tuple[Callable[[float], float], tuple[Tick, ...]]:
     low, high = min(known), max(known)
     step = _round_step((high - low) / 4 or E8)
     low, high = low // step * step, -(-high // step) * step
@@ -124,7 +125,7 @@ def _price_scale(known: Sequence[int]) -> tuple[Callable[[float], float], tuple[
     def y(price_e8: float) -> float:
         return round(AREA.bottom - (price_e8 - low) * unit, 1)
 
-    return y, tuple(Tick(y(at), price_words(at)) for at in range(low, high + 1, step))
+    return y, tuple(Tick(y(at), price_words(Price(at, currency))) for at in range(low, high + 1, step))
 
 
 def _round_step(least: float) -> int:
