@@ -13,7 +13,7 @@ from bolsa.core.amounts import find_decimal_mark, read_marked
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
-from bolsa.formats.ofx_leaves import read_ofx_day, text_of
+from bolsa.formats.ofx_leaves import PlainRow, read_ofx_day, text_of
 from bolsa.formats.ofx_shares import read_shares
 from bolsa.formats.ofx_tree import Row, Tree, parse_tree
 from bolsa.formats.spool import Spool
@@ -150,7 +150,7 @@ def _row(row: Row, mark: str, currency: str, warnings: dict[str, None]) -> Broug
     )
 
 
-def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> tuple[Decimal, str]:
+def _in_statement_currency(element: Element | PlainRow, amount: Decimal, currency: str) -> tuple[Decimal, str]:
     """The amount in the statement's currency: a row may be in its own (CURRENCY aggregate, OFX 2.3 section 5.2).
 
     CURRATE is the ratio of the statement's currency to the row's; ORIGCURRENCY says that it was converted already.
@@ -164,7 +164,7 @@ def _in_statement_currency(element: Element, amount: Decimal, currency: str) -> 
         return amount, f"A row in {text_of(own, 'CURSYM')} has no readable rate; its amount was taken as it stands."
 
 
-def _words(element: Element) -> tuple[str, str]:
+def _words(element: Element | PlainRow) -> tuple[str, str]:
     name = text_of(element, "NAME") or text_of(element, "PAYEE/NAME")
     memo = text_of(element, "MEMO") or text_of(element, "EXTDNAME")
     number = text_of(element, "CHECKNUM")

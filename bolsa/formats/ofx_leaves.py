@@ -19,10 +19,19 @@ def read_ofx_day(text: str) -> date | None:
     return day_or_month_end(*(int(part) for part in match.groups())) if match else None
 
 
-def text_of(element: Element | None, path: str) -> str:
+class PlainRow(dict[str, str]):
+    """A row that is nothing but leaves with words in them, as nearly all rows are: each tag's first words."""
+
+    def find(self, path: str) -> None:
+        """The element of this path: there is none."""
+
+
+def text_of(element: Element | PlainRow | None, path: str) -> str:
     """The text of a leaf below the element, wherever a missing end tag may have put it; "" if there is none."""
     if element is None:
         return ""
+    if isinstance(element, PlainRow):
+        return element.get(path, "")
     found = element.find(path)
     if found is None:
         found = element.find(f".//{path}") if "/" in path else next(element.iter(path), None)

@@ -4,10 +4,11 @@ import html
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
-from xml.etree.ElementTree import Element, SubElement
+from xml.etree.ElementTree import Element
 
 from bolsa.core.known import known
 from bolsa.errors import UnreadableFile
+from bolsa.formats.ofx_leaves import PlainRow
 from bolsa.formats.text import line_of, lines_between
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
@@ -41,7 +42,7 @@ _RUN = "STMTTRN"  # in the tree, one such element stands for each run of rows, i
 class Row:
     """One STMTTRN: its element, read by itself, and the line it begins on."""
 
-    element: Element
+    element: Element | PlainRow
     line: int
 
 
@@ -87,13 +88,12 @@ class Tree:
         for begin, end in self._runs_of(statement):
             for match in _ROW.finditer(self._body, begin, end):
                 line, place = line + lines_between(self._body, place, match.start()), match.start()
-                fragment = f"<STMTTRN>{match[1]}</STMTTRN>"
-                element = _plain_row(match[1])
-                if element is None:
-                    element = _by_library(fragment, "STMTTRN")
-                if element is None:
-                    element = known(_recover(fragment, self._closed_somewhere()).find("STMTTRN"))
-                yield Row(element, line)
+                yield Row(_plain_row(match[1]) or self._other_row(match[1]), line)
+
+    def _other_row(self, text: str) -> Element:
+        fragment = f"<STMTTRN>{text}</STMTTRN>"
+        element = _by_library(fragment, "STMTTRN")
+        return element if element is not None else known(_recover(fragment, self._closed_somewhere()).find("STMTTRN"))
 
     def amounts(self, statement: Element) -> Iterator[str]:
         """The texts of the amounts of a statement's rows, from which the decimal mark is found."""
@@ -112,14 +112,11 @@ class Tree:
         return self._first_line + lines_between(self._body, 0, found) if found is not None else 0
 
 
-def _plain_row(text: str) -> Element | None:
-    """The row where it is nothing but leaves with words in them, as nearly all rows are; None for any other."""
+def _plain_row(text: str) -> PlainRow | None:
+    """The row where it is nothing but leaves with words in them; None for any other."""
     if not _PLAIN_ROW.fullmatch(text):
         return None
-    row = Element("STMTTRN")
-    for tag, words in _LEAF.findall(text):
-        SubElement(row, tag).text = words.strip()
-    return row
+    return PlainRow((tag, " ".join(words.split())) for tag, words in reversed(_LEAF.findall(text)))
 
 
 def parse_tree(text: str, start: int) -> Tree:
