@@ -57,7 +57,7 @@ def list_lines_of(db: sqlite3.Connection, account_ids: Iterable[int], first: dat
 
 
 LIST_TRADE_LINES = """
-    SELECT l.id FROM trade t JOIN line l ON l.entry_id = t.entry_id AND l.account_id IS NOT NULL
+    SELECT l.id FROM trade t CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = t.entry_id AND l.account_id IS NOT NULL
     WHERE t.entry_id IS NOT NULL AND t.day BETWEEN :first AND :last"""
 
 
