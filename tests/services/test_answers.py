@@ -2,6 +2,7 @@
 not."""
 
 import random
+from collections import Counter
 from datetime import date, timedelta
 
 from bolsa.core.answers.cut import DIMENSIONS, Condition, Cut
@@ -81,10 +82,16 @@ class Answers(HouseholdCase):
                         for named in found.parts[:3] if by else ():
                             own = sum(one.amount_minor for one in answers.list_entries(self.db, found.cut_of(named)))
                             self.assertEqual(named.amount_minor, own, (str(cut), by, named.name))
-        cut, home = over(), "EUR"
-        kept = sorted(lines.sum_parts(self.db, cut, "category", home))
-        counted = sorted(lines._sum_lines(self.db, cut, "category", home, lines._BY_MONTH))
-        self.assertEqual([one for one in kept if one.amount_minor], [one for one in counted if one.amount_minor])
+        for by in ("category", "group", "payee", "member", ""):
+            kept, counted = Counter(), Counter()
+            for one in lines.sum_parts(self.db, over(), by, "EUR"):
+                kept[one[:-1]] += one.amount_minor
+            for one in (
+                *lines._sum_lines(self.db, over(), by, "EUR", lines._BY_MONTH, ""),
+                *lines._list_foreign(self.db, over(), by, "EUR"),
+            ):
+                counted[one[:-1]] += one.amount_minor
+            self.assertEqual({k: v for k, v in kept.items() if v}, {k: v for k, v in counted.items() if v}, by)
 
     def test_a_line_in_a_currency_without_a_rate_is_said_to_be_missing(self):
         abroad = self.an_account("Abroad", currency="SEK")

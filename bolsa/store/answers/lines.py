@@ -62,50 +62,68 @@ def _from(cut: Cut, *, with_entry: bool) -> str:
 def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by_month: bool = True) -> Iterator[Summed]:
     """What each part of a cut comes to by month ("" is no dimension: all of it).
 
-    Whole months by group or category come from the kept totals; all else from the lines, which may stand under the last month
-    all together, where nobody asks for months: that is far fewer rows.
+    Whole months by group, category, payee or member come from the kept totals; all else from the lines, which may stand under the
+    last month all together, where nobody asks for months: that is far fewer rows. What is in another currency stands singly, by
+    its day.
     """
     if dimension not in (*DIMENSIONS, ""):
         raise ValueError(dimension)
-    asked = {condition.dimension for condition in cut.conditions}
-    if cut.is_whole and {dimension, *asked} <= {"group", "category", ""}:
-        yield from _sum_kept(db, cut, dimension, home)
-        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH, only=_NOT_KEPT)
+    asked = {dimension, *(condition.dimension for condition in cut.conditions)}
+    is_of_one_payee = any(one.dimension == "payee" and not one.is_left_out for one in cut.conditions)
+    if cut.is_whole and asked <= _KEPT.keys() and not is_of_one_payee:
+        yield from _sum_kept(db, cut, dimension, home, by_month=by_month)
+        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH, _UNSORTED)
     else:
-        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH if by_month else _AT_LAST)
+        yield from _sum_lines(db, cut, dimension, home, _BY_MONTH if by_month else _AT_LAST, "")
+    yield from _list_foreign(db, cut, dimension, home)
 
 
-# Kept totals know no sign of what is not sorted, and no day of what is in another currency.
-_NOT_KEPT = """ AND c.id IN (SELECT 1 UNION SELECT category_id FROM category_month WHERE currency <> :home)
-    AND (c.id = 1 OR l.currency <> :home)"""
-
-
+_UNSORTED = " AND c.id = 1"  # kept totals know no sign of what is not sorted
+_KEPT = {"": "'all'", "group": "c.group_id", "category": "c.id", "payee": "m.payee_id", "member": "m.member_id"}
 _BY_MONTH, _AT_LAST = "substr(l.day, 1, 7)", "substr(:last, 1, 7)"
 
 
-def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, month_of: str, only: str = "") -> Iterator[Summed]:
+def _sum_lines(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, month_of: str, only: str) -> Iterator[Summed]:
+    """Sums of the lines in home currency."""
     where, params = _where(cut)
-    asked = {dimension, *(condition.dimension for condition in cut.conditions)}
+    keys = "1" if month_of == _AT_LAST else "1, 2"
     sql = f"""
-        SELECT {_PART[dimension]} AS part, {month_of} AS month, l.currency, iif(l.currency = :home, '', l.day) AS day,
-               sum(l.amount_minor) AS amount_minor
-        FROM {_from(cut, with_entry="payee" in asked)}
-        WHERE {where}{only} GROUP BY 1, 2, 3, 4, iif(l.currency = :home, 0, l.id)"""
+        SELECT {_PART[dimension]} AS part, {month_of} AS month, sum(l.amount_minor) AS amount_minor
+        FROM {_from(cut, with_entry="payee" in _asked(cut, dimension))}
+        WHERE {where}{only} AND l.currency = :home GROUP BY {keys}"""
     sign = _SIGN[cut.measure]
     for row in db.execute(sql, params | {"home": home}):
-        month = Month.parse(row["month"])
-        yield Summed(str(row["part"]), month, row["currency"], row["day"], sign * row["amount_minor"])
+        yield Summed(str(row["part"]), Month.parse(row["month"]), home, "", sign * row["amount_minor"])
 
 
-def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> Iterator[Summed]:
+def _list_foreign(db: sqlite3.Connection, cut: Cut, dimension: str, home: str) -> Iterator[Summed]:
+    """The lines in other currencies; only categories that have some are looked through."""
+    where, params = _where(cut)
+    sql = f"""
+        SELECT {_PART[dimension]} AS part, l.currency, l.day, l.amount_minor
+        FROM {_from(cut, with_entry="payee" in _asked(cut, dimension))}
+        WHERE {where} AND l.currency <> :home AND c.id IN (SELECT category_id FROM category_month WHERE currency <> :home)"""
+    sign = _SIGN[cut.measure]
+    for row in db.execute(sql, params | {"home": home}):
+        yield Summed(str(row["part"]), Month.parse(row["day"][:7]), row["currency"], row["day"], sign * row["amount_minor"])
+
+
+def _asked(cut: Cut, dimension: str) -> set[str]:
+    return {dimension, *(condition.dimension for condition in cut.conditions)}
+
+
+def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by_month: bool) -> Iterator[Summed]:
     clauses, params = [_OF_KEPT[cut.measure]], {"home": home, "first": str(cut.months[0]), "last": str(cut.months[-1])}
     for i, condition in enumerate(cut.conditions):
-        clauses.append(_clause(condition, f"part_{i}"))
+        clauses.append(f"{'NOT ' if condition.is_left_out else ''}({_KEPT[condition.dimension]} = :part_{i})")
         params[f"part_{i}"] = condition.part
+    by_payee = _asked(cut, dimension) & {"payee", "member"}
+    table, amount = ("answer_month", "m.amount_minor") if by_payee else ("category_month", "m.report_minor")
+    month, keys = ("m.month", "1, 2") if by_month else (":last", "1")
     sql = f"""
-        SELECT {_PART[dimension]} AS part, m.month, sum(m.report_minor) AS amount_minor
-        FROM category c CROSS JOIN category_month m ON m.category_id = c.id AND m.currency = :home
-        WHERE m.month BETWEEN :first AND :last AND m.report_minor <> 0 AND {" AND ".join(clauses)} GROUP BY 1, 2"""
+        SELECT {_KEPT[dimension]} AS part, {month} AS month, sum({amount}) AS amount_minor
+        FROM category c CROSS JOIN {table} m ON m.category_id = c.id AND m.currency = :home
+        WHERE m.month BETWEEN :first AND :last AND {amount} <> 0 AND {" AND ".join(clauses)} GROUP BY {keys}"""
     sign = _SIGN[cut.measure]
     for row in db.execute(sql, {name: int(v) if name.startswith("part_") else v for name, v in params.items()}):
         yield Summed(str(row["part"]), Month.parse(row["month"]), home, "", sign * row["amount_minor"])

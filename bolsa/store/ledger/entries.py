@@ -32,6 +32,12 @@ ADD_TO_CATEGORIES = """
     FROM line WHERE id BETWEEN :first AND :last AND category_id IS NOT NULL GROUP BY 1, 2, 3
     ON CONFLICT DO UPDATE SET report_minor = report_minor + excluded.report_minor,
                               budget_minor = budget_minor + excluded.budget_minor"""
+ADD_TO_ANSWERS = """
+    INSERT INTO answer_month (category_id, month, payee_id, member_id, currency, amount_minor)
+    SELECT l.category_id, substr(l.day, 1, 7), e.payee_id, coalesce(l.member_id, 0), l.currency, sum(l.amount_minor)
+    FROM line l JOIN entry e ON e.id = l.entry_id
+    WHERE l.id BETWEEN :first AND :last AND l.account_id IS NULL GROUP BY 1, 2, 3, 4, 5
+    ON CONFLICT DO UPDATE SET amount_minor = amount_minor + excluded.amount_minor"""
 MANY = 500  # entries from which on setting triggers aside pays
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
@@ -39,7 +45,7 @@ EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[int, list[int]]]:
     """Writes balanced entries; gives each one's id and its lines' ids, in the order given.
 
-    One or a hundred thousand: the same two statements run for all of them. What triggers do for each of a few lines, three
+    One or a hundred thousand: the same two statements run for all of them. What triggers do for each of a few lines, four
     statements do for many at once. It is part of the caller's transaction.
     """
     if not entries:
@@ -65,10 +71,10 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
         db.executemany(INSERT_ENTRY, entry_rows)
         db.executemany(INSERT_LINE, line_rows)
     else:
-        with without_triggers(db, ["line_added"]):
+        with without_triggers(db, ["line_added", "answer_added"]):
             db.executemany(INSERT_ENTRY, entry_rows)
             db.executemany(INSERT_LINE, line_rows)
-        for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES):
+        for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES, ADD_TO_ANSWERS):
             db.execute(afterwards, {"first": made[0][1][0], "last": line_id})
     for id_, names in tagged:
         tags.put_line_tags(db, id_, names)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date
+from urllib.parse import urlencode
 
 from flask import g, request, url_for
 
@@ -89,14 +90,33 @@ def deeper(by: str) -> str:
 
 def here(endpoint: str = "", add: dict[str, str] | None = None, drop: dict[str, str] | None = None, **changes: object) -> str:
     """The address of this question with something changed (None takes it away), one more of a list, or one less."""
-    kept: dict[str, object] = {name: request.args.getlist(name) for name in _LISTS}
-    kept |= {name: value for name, value in request.args.items() if name not in _LISTS and name != "month"}
+    lists, kept = _asked_now()
+    kept |= lists
     for name, value in (add or {}).items():
-        kept[name] = [*(one for one in request.args.getlist(name) if one != value), value]
+        kept[name] = [*(one for one in lists[name] if one != value), value]
     for name, value in (drop or {}).items():
-        kept[name] = [one for one in request.args.getlist(name) if one != value]
+        kept[name] = [one for one in lists[name] if one != value]
     kept |= changes
-    return url_for(endpoint or request.endpoint or "", _anchor=None, _method=None, _scheme=None, _external=None, **_filled(kept))
+    path = _path(endpoint or request.endpoint or "")
+    asked = urlencode(_filled(kept), doseq=True, safe="!$'()*,/:;?@")
+    return f"{path}{'&' if '?' in path else '?'}{asked}" if asked else path
+
+
+def _asked_now() -> tuple[dict[str, list[str]], dict[str, object]]:
+    """What the address says: lists, and single words (a copy); read once a request, since a page has a thousand links."""
+    if "asked_now" not in g:
+        single = {name: value for name, value in request.args.items() if name not in _LISTS and name != "month"}
+        g.asked_now = {name: request.args.getlist(name) for name in _LISTS}, single
+    lists, single = g.asked_now
+    return lists, dict(single)
+
+
+def _path(endpoint: str) -> str:
+    """The address of an answer's page without its question."""
+    paths = g.setdefault("answer_paths", {})
+    if endpoint not in paths:
+        paths[endpoint] = url_for(endpoint)
+    return paths[endpoint]
 
 
 def _filled(values: dict[str, object]) -> dict[str, str]:

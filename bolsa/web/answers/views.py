@@ -25,7 +25,7 @@ QUESTIONS = (
     ("answers.tags", "What did this tag cost?"),
     ("answers.flow", "In and out, and what stayed"),
 )
-MOST_PARTS = 300
+MOST_PARTS = 200
 MOST_BARS = 12
 MOST_LAYERS = 7
 PAGE = 200
