@@ -3,7 +3,7 @@
 from urllib.parse import quote
 
 from flask import Blueprint, g, render_template, request, url_for
-from markupsafe import Markup
+from markupsafe import Markup, escape
 
 from bolsa.core.months import Month
 from bolsa.core.working import Working
@@ -20,7 +20,7 @@ _IN_PATH = "!$&'()*+,/:;=@"  # what a path may hold as it is
 def figure(text: str, kind: str, key: object = "all", month: Month | None = None) -> Markup:
     """A figure that opens to its working: {{ figure(row.left_minor|amount(home), "left", row.category_id) }}. Without script the
     link leads to the working as a page. A page may have a thousand of them, so it is no macro."""
-    return Markup('<a class="fig" href="{}" data-slip>{}</a>').format(slip_address(kind, key, month), text)
+    return Markup(f'<a class="fig" href="{escape(slip_address(kind, key, month))}" data-slip>{escape(text)}</a>')  # noqa: S704
 
 
 def slip_address(kind: str, key: object, month: Month | None = None) -> str:
@@ -30,7 +30,8 @@ def slip_address(kind: str, key: object, month: Month | None = None) -> str:
         values = {"kind": "-kind-", "key": "-key-"} | ({"month": "-month-"} if month is not None else {})
         setattr(g, name, url_for("working.slip", **values))  # type: ignore[arg-type]
     address: str = getattr(g, name)
-    return address.replace("-kind-", kind).replace("-key-", quote(str(key), safe=_IN_PATH)).replace("-month-", str(month))
+    address = address.replace("-kind-", kind).replace("-key-", quote(str(key), safe=_IN_PATH))
+    return address.replace("-month-", str(month)) if month is not None else address
 
 
 @blueprint.get("/working/<kind>/<key>")
