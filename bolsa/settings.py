@@ -16,6 +16,7 @@ SETTINGS = (
     Setting("data", "~/.local/share/bolsa/household.bolsa", "the household's file, when --data does not name one"),
     Setting("bank", "", "the address of the directory of institutions; empty means that there is none"),
     Setting("market", "", "the address of the service of rates, prices and value indexes; empty means that there is none"),
+    Setting("mail", "", "the folder into which brokers' letters (.eml) are put; empty means that there is none"),
     Setting("port", "8030", "the port on loopback the pages are served at; 0 takes a free one"),
 )
 

@@ -10,6 +10,7 @@ from typing import Any
 
 from bolsa.cli.common import Commands, household
 from bolsa.core.accounts.account import AccountState
+from bolsa.core.holdings.trades import KIND_BY_KEY
 from bolsa.core.known import known
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError, InvalidInput
@@ -17,9 +18,10 @@ from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.csv_table import CsvTable
 from bolsa.formats.dates import ORDERS
 from bolsa.formats.table import recognise
+from bolsa.formats.trades_guess import CASH, LEFT_OUT, TradeMapping
 from bolsa.services.accounts import accounts
 from bolsa.services.bringing import bringing_in
-from bolsa.services.bringing.csv_files import read_csv_file
+from bolsa.services.bringing.csv_files import HELD, ROWS, TRADES, read_csv_file
 from bolsa.services.bringing.questions import Answers, Choice
 from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.house import files
@@ -30,7 +32,15 @@ COLUMN_ROLES = (
     "day", "value_day", "payee", "memo", "amount", "money_in", "money_out", "sign", "balance", "bank_ref", "currency", "number",
 )  # fmt: skip
 TO_HELP = f"the account a file calls NUMBER is NAME here, or “{LEAVE}”; those not named are found by number, or made"
-COLUMNS_HELP = f"what the columns of a CSV hold, as day=1,payee=Shop,amount=3; roles: {', '.join(COLUMN_ROLES)}"
+TRADE_ROLES = (
+    "day", "kind", "name", "code", "shares", "price", "total", "gross", "fee", "withheld", "cost", "basis_day", "currency",
+    "number", "bank_ref", "memo",
+)  # fmt: skip
+COLUMNS_HELP = (
+    f"what the columns of a CSV hold, as day=1,payee=Shop,amount=3; roles of a bank's rows: {', '.join(COLUMN_ROLES)}; of a"
+    f" broker's table: {', '.join(TRADE_ROLES)}"
+)
+MEANS_HELP = "what a broker's word for what happened means: a kind of trade, “cash”, or “left out”"
 OPTION_FOR = {"account": " Name it with --account.", "accounts": " Say it with --to.", "columns": " Say it with --columns."}
 
 
@@ -41,6 +51,8 @@ def enter(commands: Commands) -> None:
     importing.add_argument("--account", default="", metavar="NAME", help="where they go; without it each file says so itself")
     importing.add_argument("--to", action="append", default=[], metavar="NUMBER=NAME", help=TO_HELP)
     importing.add_argument("--columns", default="", metavar="COLUMNS", help=COLUMNS_HELP)
+    importing.add_argument("--holds", choices=(ROWS, TRADES, HELD), default="", help="what a CSV holds; found out otherwise")
+    importing.add_argument("--means", action="append", default=[], metavar="WORD=KIND", help=MEANS_HELP)
     importing.add_argument("--dates", choices=sorted(ORDERS), help="the order of day, month and year in a CSV")
     importing.add_argument("--decimal", choices=(".", ","), help="the decimal mark of a CSV")
     importing.add_argument("--flip", action=argparse.BooleanOptionalAction, default=None, help="turn every sign of a CSV, or not")
@@ -81,29 +93,46 @@ def _answers(db: sqlite3.Connection, options: argparse.Namespace) -> Answers:
         here = name.strip()
         choices[bare_number(number)] = Choice("leave") if here == LEAVE else Choice("here", accounts.resolve_account(db, here).id)
     account_id = accounts.resolve_account(db, options.account).id if options.account else None
-    return Answers(account_id, choices, "new", flip=options.flip)
+    return Answers(account_id, choices, "new", flip=options.flip, holds=options.holds)
 
 
-def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace) -> CsvMapping | None:
+def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace) -> CsvMapping | TradeMapping | None:
     """How a CSV is read, where options say so; the rest is as remembered or guessed. Raises: InvalidInput, UnreadableFile."""
-    if not (options.columns or options.dates or options.decimal) or not recognise(content).needs_mapping:
+    said = options.columns or options.dates or options.decimal or options.means
+    if not said or not recognise(content).needs_mapping:
         return None
-    reading = read_csv_file(db, content)
+    reading = read_csv_file(db, content, holds=options.holds)
     mapping = reading.mapping
+    changed: dict[str, Any] = {"date_order": options.dates or mapping.date_order}
+    changed |= {"decimal_mark": options.decimal or mapping.decimal_mark}
+    if isinstance(mapping, TradeMapping):
+        changed |= {"kinds": {**mapping.kinds, **_meanings(options.means)}}
     if options.columns:
-        roles: dict[str, Any] = dict.fromkeys(COLUMN_ROLES) | _roles(reading.table, mapping, options.columns)
-        mapping = replace(mapping, **roles, more_memo=())
-    return replace(mapping, date_order=options.dates or mapping.date_order, decimal_mark=options.decimal or mapping.decimal_mark)
+        roles = TRADE_ROLES if isinstance(mapping, TradeMapping) else COLUMN_ROLES
+        changed |= dict.fromkeys(roles) | _roles(reading.table, mapping.header_line, options.columns, roles)
+        changed |= {} if isinstance(mapping, TradeMapping) else {"more_memo": ()}
+    return replace(mapping, **changed)
 
 
-def _roles(table: CsvTable, mapping: CsvMapping, said: str) -> dict[str, int]:
+def _meanings(said: list[str]) -> dict[str, str]:
+    """By word for what happened: what it means. Raises: InvalidInput."""
+    meanings = {}
+    for one in said:
+        word, separator, kind = (part.strip() for part in one.rpartition("="))
+        if not separator or kind not in (*KIND_BY_KEY, CASH, LEFT_OUT):
+            raise InvalidInput(f"“{one}” is not WORD=KIND; kinds: {', '.join((*KIND_BY_KEY, CASH, LEFT_OUT))}.")
+        meanings[word.casefold()] = kind
+    return meanings
+
+
+def _roles(table: CsvTable, header_line: int, said: str, known_roles: tuple[str, ...]) -> dict[str, int]:
     """By role: the column meant, by its head or by its number from 1. Raises: InvalidInput."""
-    heads = next(([cell.strip().casefold() for cell in row.cells] for row in table.rows if row.line == mapping.header_line), [])
+    heads = next(([cell.strip().casefold() for cell in row.cells] for row in table.rows if row.line == header_line), [])
     roles = {}
     for part in said.split(","):
         role, _, column = (word.strip() for word in part.partition("="))
-        if role not in COLUMN_ROLES:
-            raise InvalidInput(f"“{role}” is not what a column can hold: {', '.join(COLUMN_ROLES)}.")
+        if role not in known_roles:
+            raise InvalidInput(f"“{role}” is not what a column can hold: {', '.join(known_roles)}.")
         if column.casefold() in heads:
             roles[role] = heads.index(column.casefold())
         elif column.isdecimal() and 1 <= int(column) <= table.width:

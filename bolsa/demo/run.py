@@ -8,7 +8,9 @@ from pathlib import Path
 from bolsa.core.known import known
 from bolsa.demo.banks import INSTITUTIONS, write_scenario
 from bolsa.demo.build import build_household
+from bolsa.demo.letters import LETTERS
 from bolsa.services.house import files, past, sessions
+from bolsa.stand_ins.mail.state import write_letters
 from bolsa.web.serving import serve
 
 FOLDER = Path("demo")
@@ -57,9 +59,11 @@ def run_demo(data: Path | None, *, fresh: bool, port: int | None) -> None:
     market, market_url = start_market()
     try:
         point_connections(path, bank_url)
+        write_letters(path.parent / "mail", LETTERS)
         print(f"The bank stand-in is at {bank_url} (user noor, password ferry); what goes wrong there is switched on its page")
         print(f"The market stand-in is at {market_url}")
-        serve(path, port=port, bank_url=bank_url, market_url=market_url)
+        print(f"Brokers' letters lie in {path.parent / 'mail'}")
+        serve(path, port=port, bank_url=bank_url, market_url=market_url, mail_folder=path.parent / "mail")
     finally:
         for process in (bank, market):
             process.terminate()

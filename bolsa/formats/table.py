@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.errors import UnreadableFile
 from bolsa.formats.camt import looks_like_camt, read_camt
+from bolsa.formats.letters import looks_like_letter
 from bolsa.formats.mt940 import looks_like_mt940, read_mt940
 from bolsa.formats.ofx import has_investments, looks_like_ofx, read_ofx
 
@@ -45,6 +46,7 @@ FORMATS = (
     Format("ofx", "OFX", looks_like_ofx, read_ofx, is_kept=has_investments),  # what it says of lots is for Holdings
     Format("camt", "camt", looks_like_camt, read_camt),
     Format("mt940", "MT940", looks_like_mt940, read_mt940),
+    Format("letter", "letter", looks_like_letter),
     Format("csv", "CSV", _looks_like_text),
 )
 FORMAT_BY_KEY = {one.key: one for one in FORMATS}

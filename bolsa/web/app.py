@@ -25,9 +25,11 @@ CONTENT_SECURITY_POLICY = (
 OPEN_ENDPOINTS = {"static", "welcome.new", "welcome.make"}
 
 
-def create_app(data_path: Path, *, bank_url: str = "", market_url: str = "", testing: bool = False) -> Flask:
+def create_app(
+    data_path: Path, *, bank_url: str = "", market_url: str = "", mail_folder: Path | None = None, testing: bool = False
+) -> Flask:
     """The application over one household's file; `bank_url` is the directory of institutions, `market_url` the service of
-    rates and indexes, where there is one."""
+    rates and indexes, `mail_folder` where brokers' letters lie, where there is one."""
     app = Flask(__name__)
     with closing(files.make_file(data_path)) as db:
         secret = sessions.secret_key(db)
@@ -36,6 +38,7 @@ def create_app(data_path: Path, *, bank_url: str = "", market_url: str = "", tes
         DATA_PATH=data_path,
         BANK_URL=bank_url,
         MARKET_URL=market_url,
+        MAIL_FOLDER=mail_folder,
         TESTING=testing,
         MAX_CONTENT_LENGTH=MOST_BYTES + 1024 * 1024,
         MAX_FORM_MEMORY_SIZE=2 * 1024 * 1024,

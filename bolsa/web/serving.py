@@ -23,12 +23,17 @@ def require_loopback(host: str) -> None:
         raise NotAllowed(f"{host} is not a loopback address. Bolsa has no sign-in yet, so it serves this machine alone.")
 
 
-def serve(data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "", market_url: str = "") -> None:
+def serve(
+    data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "", market_url: str = "",
+    mail_folder: Path | None = None,
+) -> None:  # fmt: skip
     """Serves until stopped; prints the address first. Raises: NotAllowed, BolsaError if the port is taken."""
     require_loopback(host)
     # A page asks for its styles, scripts and fonts at once; that a request waits a moment for a thread is no news.
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
-    app = create_app(data_path, bank_url=bank_url or setting("bank"), market_url=market_url or setting("market"))
+    mail_folder = mail_folder or (Path(setting("mail")).expanduser() if setting("mail") else None)
+    bank_url, market_url = bank_url or setting("bank"), market_url or setting("market")
+    app = create_app(data_path, bank_url=bank_url, market_url=market_url, mail_folder=mail_folder)
     wanted = int(setting("port")) if port is None else port
     try:
         server = create_server(app, host=host, port=wanted, threads=THREADS, ident=None)

@@ -41,6 +41,8 @@ class BroughtMove(NamedTuple):
     withheld_minor: int | None = None
     ratio_new: int | None = None
     ratio_old: int | None = None
+    basis_day: date | None = None  # since when shares that were held before are held
+    id: int = 0  # of the row that keeps it in preview
 
 
 class BroughtPosition(NamedTuple):

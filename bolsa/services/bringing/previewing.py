@@ -1,13 +1,13 @@
 """A file or a download in preview: what it would bring, rows overruled, matched by hand, or all of it put aside."""
 
 import sqlite3
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.batch import Batch, StoredRow
 from bolsa.core.bringing.matching import Verdict
-from bolsa.core.bringing.rows import BroughtStatement
-from bolsa.errors import InvalidInput
+from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
+from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import CsvReading, read_head
 from bolsa.services.bringing.staging import FoundAccount
@@ -72,7 +72,14 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     rows = tuple(brought.list_rows_to_show(db, batch_id, most))
     counts = brought.count_verdicts(db, batch_id)
     shares_said = brought_shares.list_shares(db, batch_id) if waits and not batch.asks else {}
-    invested = tuple(sort_out(db, accounts.get_account(db, id_), said) for id_, said in shares_said.items())
+    left_out = brought_shares.list_shares(db, batch_id, take=False) if waits and not batch.asks else {}
+    nothing = BroughtShares()
+    invested = tuple(
+        replace(
+            sort_out(db, accounts.get_account(db, id_), shares_said.get(id_, nothing)), left_out=left_out.get(id_, nothing).moves
+        )
+        for id_ in dict.fromkeys((*shares_said, *left_out))
+    )
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
     return Preview(batch, rows, counts, csv, found, brought.count_left_out(db, batch_id), invested, moved)
 
@@ -94,6 +101,14 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
         raise InvalidInput("The bank sent no such row; it can be left as it is.")
     verdict = {"bring": "new", "leave": "known", "match": "matched"}[decision]
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
+
+
+def overrule_trade(db: sqlite3.Connection, batch_id: int, trade_id: int, *, take: bool) -> None:
+    """Leaves a trade in preview out, or takes it again. Raises: NotFound, Conflict."""
+    with note(db):
+        require_waiting(db, batch_id)
+        if not brought_shares.take_share(db, batch_id, trade_id, take=take):
+            raise NotFound("That trade is not here any more.")
 
 
 def list_candidates(db: sqlite3.Connection, row_id: int) -> list[merging.Candidate]:

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from bolsa.formats.csv_guess import CsvMapping
+from bolsa.formats.trades_guess import TradeMapping
 
 ASKED = {
     "account": "This file does not say which account it belongs to. Choose the account.",
@@ -38,13 +39,15 @@ class Choice:
 class Answers:
     """What is known before anything is asked. `account_id` is where the whole file goes; `accounts` says it by the number in the
     file, `others` what of the rest: "ask", "new" or "leave". `columns` is how a CSV is read, `flip` whether its signs are turned;
-    None leaves both to what is remembered and guessed."""
+    None leaves both to what is remembered and guessed. `holds` is what a table holds: "rows", "trades", "held", or "".
+    """
 
     account_id: int | None = None
     accounts: Mapping[str, Choice] = field(default_factory=dict)
     others: str = "ask"
-    columns: CsvMapping | None = None
+    columns: CsvMapping | TradeMapping | None = None
     flip: bool | None = None
+    holds: str = ""
 
 
 NOTHING_SAID = Answers()

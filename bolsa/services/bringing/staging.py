@@ -135,6 +135,15 @@ def stage_found(
         if number and account.number and account.number != number
     ]
     warnings += stage(db, batch_id, statements, targets, kind, report)
+    warnings += stage_shares(db, batch_id, statements, targets)
+    batches.put_warnings(db, batch_id, list(dict.fromkeys(warnings)))
+
+
+def stage_shares(
+    db: sqlite3.Connection, batch_id: int, statements: list[BroughtStatement], targets: dict[str, Account]
+) -> list[str]:
+    """Keeps what a file says of shares, in the place of what was kept before; gives the sentences about what was odd."""
+    warnings = []
     brought_shares.remove_shares(db, batch_id)
     for statement in statements:
         account = targets.get(bare_number(statement.number))
@@ -144,7 +153,7 @@ def stage_found(
             warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
         else:
             brought_shares.insert_shares(db, batch_id, account.id, statement.shares)
-    batches.put_warnings(db, batch_id, list(dict.fromkeys(warnings)))
+    return warnings
 
 
 def stage(

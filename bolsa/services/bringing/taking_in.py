@@ -14,13 +14,21 @@ from bolsa.core.known import known
 from bolsa.errors import InvalidInput, UnreadableFile
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.table import FORMAT_BY_KEY, Format, recognise
+from bolsa.formats.trades_read import currencies_of, read_trades
 from bolsa.services.bringing import staging
-from bolsa.services.bringing.csv_files import CsvReading, find_account_of_csv, read_csv_file, with_card_sign
+from bolsa.services.bringing.csv_files import ROWS, CsvReading, find_account_of_csv, holds_of, read_csv_file, with_card_sign
 from bolsa.services.bringing.questions import NOTHING_SAID, Answers, Choice, Question
 from bolsa.services.bringing.staging import FoundAccount
-from bolsa.services.bringing.uploads import bare_number, insert_file_batch, only_account, require_waiting
+from bolsa.services.bringing.uploads import (
+    bare_number,
+    insert_file_batch,
+    only_account,
+    only_account_with_shares,
+    require_waiting,
+)
 from bolsa.services.changes import change, note
 from bolsa.services.clock import By
+from bolsa.services.holdings import trading
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought
@@ -67,7 +75,8 @@ def answer(db: sqlite3.Connection, by: By, batch_id: int, answers: Answers) -> Q
     for files of this shape. Raises: InvalidInput, Conflict; nothing is changed then."""
     batch = require_waiting(db, batch_id)
     content = batches.get_upload(db, batch_id)
-    answers = replace(answers, account_id=answers.account_id or batch.account_id)
+    holds = answers.holds or (holds_of(batch.mapping) if batch.mapping and not answers.columns else "")
+    answers = replace(answers, account_id=answers.account_id or batch.account_id, holds=holds)
     file = _read(db, FORMAT_BY_KEY[batches.get_format(db, batch_id)], content, answers)
     with note(db):
         batch = require_waiting(db, batch_id)
@@ -88,7 +97,7 @@ def _chosen(db: sqlite3.Connection, answers: Answers) -> Account | None:
 
 def _read(db: sqlite3.Connection, format_: Format, content: bytes, answers: Answers) -> _ReadFile:
     if format_.read is None:
-        return _ReadFile(format_, [], read_csv_file(db, content, answers.columns))
+        return _ReadFile(format_, [], read_csv_file(db, content, answers.columns, answers.holds))
     chosen = _chosen(db, answers)
     currency = chosen.currency if chosen else household.get_household(db).home_currency
     return _ReadFile(format_, format_.read(content, currency), None)
@@ -108,9 +117,11 @@ def _stage(db: sqlite3.Connection, by: By, batch: Batch, file: _ReadFile, answer
 def _stage_table(
     db: sqlite3.Connection, batch: Batch, reading: CsvReading, chosen: Account | None, answers: Answers, report: Report
 ) -> Question | None:
+    if reading.holds != ROWS:
+        return _stage_trades(db, batch, reading, chosen, report)
     account = chosen or find_account_of_csv(db, batch.name, reading) or only_account(db)
     if account and answers.flip is not None:
-        reading = replace(reading, mapping=replace(reading.mapping, flip=answers.flip))
+        reading = replace(reading, mapping=replace(reading.rows, flip=answers.flip))
     elif account and not answers.columns:
         reading = with_card_sign(reading, account)
     batches.put_mapping_of_batch(db, batch.id, reading.to_json(), account.id if account else None)
@@ -118,11 +129,34 @@ def _stage_table(
         return Question("account")
     try:
         # Whatever is wrong shows before the first row is kept, so there is nothing to take back.
-        statement = read_csv(reading.table, reading.mapping, account.currency)
+        statement = read_csv(reading.table, reading.rows, account.currency)
     except (InvalidInput, UnreadableFile) as error:
         return Question("columns", error.sentence)
     targets = {bare_number(statement.number): account}
     batches.put_warnings(db, batch.id, staging.stage(db, batch.id, [statement], targets, "csv", report))
+    return None
+
+
+def _stage_trades(
+    db: sqlite3.Connection, batch: Batch, reading: CsvReading, chosen: Account | None, report: Report
+) -> Question | None:
+    """Stages a broker's table: its trades, and the money paid in or out as rows."""
+    account = (
+        chosen
+        or find_account_of_csv(db, batch.name, reading)
+        or only_account_with_shares(db, currencies_of(reading.table, reading.trades))
+    )
+    batches.put_mapping_of_batch(db, batch.id, reading.to_json(), account.id if account else None)
+    if account is None:
+        return Question("account")
+    account = trading.account_with_shares(db, account.id)
+    try:
+        statement = read_trades(reading.table, reading.trades, account.currency, account.opened_on)
+    except (InvalidInput, UnreadableFile) as error:
+        return Question("columns", error.sentence)
+    targets = {bare_number(statement.number): account}
+    warnings = staging.stage(db, batch.id, [statement], targets, "csv", report)
+    batches.put_warnings(db, batch.id, warnings + staging.stage_shares(db, batch.id, [statement], targets))
     return None
 
 

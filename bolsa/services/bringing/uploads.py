@@ -7,6 +7,7 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.batch import Batch
 from bolsa.errors import Conflict
 from bolsa.services.clock import By
+from bolsa.services.holdings.trading import may_hold_shares
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches
 
@@ -25,6 +26,14 @@ def insert_file_batch(db: sqlite3.Connection, by: By, account_id: int | None, na
 def only_account(db: sqlite3.Connection) -> Account | None:
     """The household's account, if it has just one that is open."""
     open_ones = [account for account in accounts.list_accounts(db) if account.closed_on is None]
+    return open_ones[0] if len(open_ones) == 1 else None
+
+
+def only_account_with_shares(db: sqlite3.Connection, currencies: set[str]) -> Account | None:
+    """The open account of a kind in which shares lie, if there is just one, or just one in the one currency a file speaks of."""
+    open_ones = [one for one in accounts.list_accounts(db) if one.closed_on is None and may_hold_shares(one)]
+    if len(open_ones) > 1 and len(currencies) == 1:
+        open_ones = [one for one in open_ones if {one.currency} == currencies]
     return open_ones[0] if len(open_ones) == 1 else None
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.rows import BroughtMove, BroughtPosition, BroughtShares
 from bolsa.core.holdings.security import MOST_NAME, Declared
-from bolsa.core.holdings.shares import position_on
+from bolsa.core.holdings.shares import position_on, shares_text
 from bolsa.core.holdings.trades import Trade
 from bolsa.services.holdings.settling import settle_pairs
 from bolsa.services.holdings.trading import take_out
@@ -21,6 +21,8 @@ class SharesToBring:
     new: tuple[BroughtMove, ...]
     known: int
     brought: BroughtShares
+    left_out: tuple[BroughtMove, ...] = ()  # by hand
+    doubts: tuple[str, ...] = ()  # sentences
 
 
 def sort_out(db: sqlite3.Connection, account: Account, brought: BroughtShares) -> SharesToBring:
@@ -38,7 +40,17 @@ def sort_out(db: sqlite3.Connection, account: Account, brought: BroughtShares) -
                 bare.remove(twin)  # of two equal moves the second is here only if two are
             continue
         new.append(move)
-    return SharesToBring(account, tuple(new), len(brought.moves) - len(new), brought)
+    doubts = tuple(said for move in new if (said := _held_already(move, here, codes)))
+    return SharesToBring(account, tuple(new), len(brought.moves) - len(new), brought, doubts=doubts)
+
+
+def _held_already(move: BroughtMove, here: list[Trade], codes: dict[int, tuple[str, str]]) -> str:
+    """What speaks against shares said to be held before: some of them are here on that day; "" if none are."""
+    of_it = [trade for trade in here if _is_of(codes[trade.security_id], move)] if move.kind == "opening" else []
+    held = position_on(of_it, move.day)
+    return (
+        f"{shares_text(held)} shares of {move.name} are here on {move.day} already; these would be added to them." if held else ""
+    )
 
 
 def _is_of(security: tuple[str, str], move: BroughtMove) -> bool:
@@ -53,7 +65,7 @@ def write_shares(db: sqlite3.Connection, batch_id: int, account: Account, brough
     for move in found.new:
         security_id = _security_of(db, move, account)
         kept = Trade(
-            move.day, move.kind, move.shares_e8, security_id, move.total_minor, move.fee_minor,
+            move.day, move.kind, move.shares_e8, security_id, move.total_minor, move.fee_minor, move.basis_day,
             withheld_minor=move.withheld_minor, ratio_new=move.ratio_new, ratio_old=move.ratio_old, reason=move.reason[:200],
             bank_ref=move.bank_ref, account_id=account.id,
         )  # fmt: skip

@@ -41,6 +41,16 @@ def _batch(row: sqlite3.Row) -> Batch:
     return Batch(**{**dict(row), "warnings": tuple(json.loads(row["warnings"]))})
 
 
+FIND_OF = """
+    SELECT sha256, id, state FROM batch WHERE sha256 IN (SELECT value FROM json_each(:digests))
+    ORDER BY state = 'undone' DESC, id"""
+
+
+def find_batches_of(db: sqlite3.Connection, digests: list[str]) -> dict[str, tuple[int, str]]:
+    """By a file's hash: the id and the state of the batch it became, one that was taken out only where there is no other."""
+    return {row["sha256"]: (row["id"], row["state"]) for row in db.execute(FIND_OF, {"digests": json.dumps(digests)})}
+
+
 def get_format(db: sqlite3.Connection, batch_id: int) -> str:
     """The format a batch's rows were read from."""
     return db.execute("SELECT format FROM batch WHERE id = :id", {"id": batch_id}).fetchone()["format"]

@@ -1,10 +1,10 @@
 """Bringing in: files, the preview with its mapping, connections. Begin with bringing.py."""
 
 from bolsa.web.area import Action, Area
-from bolsa.web.bringing import bringing
+from bolsa.web.bringing import bringing, columns
 from bolsa.web.bringing.blueprint import blueprint
 
-__all__ = ["AREA", "bringing"]
+__all__ = ["AREA", "bringing", "columns"]
 
 AREA = Area(
     blueprint,

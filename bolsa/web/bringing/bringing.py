@@ -1,20 +1,16 @@
 """Bringing in: files, the preview with its mapping, connections. Stories: tests/stories/test_bringing_in.py."""
 
 import sqlite3
-from dataclasses import replace
-from typing import Any
 
 from flask import current_app, g, redirect, render_template, request, session, url_for
-from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
 from bolsa.core.holdings.trades import KIND_WORDS
-from bolsa.errors import BolsaError, Conflict, InvalidInput, ServiceUnavailable
-from bolsa.formats.csv_guess import CsvMapping
+from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
-from bolsa.services.bringing import bringing_in, connections, previewing, taking_in, undoing
+from bolsa.services.bringing import bringing_in, connections, letters, previewing, taking_in, undoing
 from bolsa.services.bringing.bringing_in import Brought
 from bolsa.services.bringing.connections import Connection, Institution
 from bolsa.services.bringing.questions import Answers, Choice
@@ -24,14 +20,10 @@ from bolsa.services.outside import send_over_http
 from bolsa.services.progress import Report, silent
 from bolsa.web import jobs
 from bolsa.web.bringing.blueprint import blueprint
+from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
 from bolsa.web.filters import money, most_places
 from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
 
-COLUMN_ROLES = (
-    ("day", "Date"), ("value_day", "Value date"), ("payee", "Payee"), ("memo", "Memo"), ("amount", "Amount"),
-    ("money_in", "In"), ("money_out", "Out"), ("sign", "Sign letter"), ("balance", "Balance"), ("bank_ref", "Bank id"),
-    ("currency", "Currency"),
-)  # fmt: skip
 SAMPLE_ROWS = 6
 
 
@@ -48,6 +40,7 @@ def _bring_in_page(error: BolsaError | None) -> str:
         overview=overview,
         accounts=accounts.list_accounts(g.db),
         bank_url=current_app.config["BANK_URL"],
+        letters=letters.list_letters(g.db, current_app.config["MAIL_FOLDER"]),
         error=error,
         chosen=request.values.get("account_id", type=int),
     )
@@ -65,6 +58,18 @@ def bring_file() -> tuple[str, int] | Response:
     except BolsaError as error:
         error.field = error.field or "file"
         return _bring_in_page(error), 400
+
+
+@blueprint.post("/books/bring-in/letters")
+def bring_letters() -> tuple[str, int] | Response:
+    """Takes brokers' letters into preview: the one named, or every new one that can be read."""
+    names = [name for name in request.form.getlist("name") if name]
+    try:
+        made = letters.take_in_letters(g.db, g.by, current_app.config["MAIL_FOLDER"], names)
+    except BolsaError as error:
+        error.field = "letters"
+        return _bring_in_page(error), 400
+    return redirect(url_for("bringing.preview", batch_id=made[0]), code=303)
 
 
 def _preview_work(by: By, account_id: int | None, uploads: list[tuple[str, bytes]]) -> jobs.Work:
@@ -94,44 +99,12 @@ def preview(batch_id: int) -> str | Response:
     shown = previewing.get_preview(g.db, batch_id)
     names = {a.id: a for a in accounts.list_accounts(g.db)}
     figures = [move.shares_e8 for one in shown.shares for move in one.new]
+    figures += [move.shares_e8 for one in shown.shares for move in one.left_out]
     figures += [position.shares_e8 for one in shown.shares for position in one.brought.positions]
     return render_template(
-        "bringing/preview.html", shown=shown, accounts=names, roles=COLUMN_ROLES, sample=SAMPLE_ROWS, kinds=KINDS,
-        share_kinds=KIND_WORDS, share_places=most_places(figures),
+        "bringing/preview.html", shown=shown, accounts=names, roles=roles_of(shown.csv), meanings=MEANINGS,
+        tables_hold=TABLES_HOLD, sample=SAMPLE_ROWS, kinds=KINDS, share_kinds=KIND_WORDS, share_places=most_places(figures),
     )  # fmt: skip
-
-
-@blueprint.post("/books/bring-in/<int:batch_id>/mapping")
-def change_mapping(batch_id: int) -> Response:
-    """Reads a waiting CSV anew by the columns chosen."""
-    shown = previewing.get_preview(g.db, batch_id)
-    if shown.csv is None:
-        raise Conflict("That file is not waiting to be read any more. Look at what is here now.")
-    mapping = _parse_mapping(request.form, shown.csv.mapping)
-    taking_in.answer(g.db, g.by, batch_id, Answers(columns=mapping))
-    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
-
-
-def _parse_mapping(form: MultiDict, before: CsvMapping) -> CsvMapping:
-    """The mapping of the form: a role for each column, and the styles."""
-    roles: dict[str, Any] = {role: None for role, _ in COLUMN_ROLES}
-    for name, role in form.items():
-        if name.startswith("column-") and role in roles:
-            column = int(name.removeprefix("column-"))
-            if roles[role] is not None:
-                label = dict(COLUMN_ROLES)[role]
-                raise InvalidInput(f"Two columns cannot both be “{label}”.", field="mapping")
-            roles[role] = column
-    more = tuple(c for c in before.more_memo if c not in roles.values())
-    return replace(
-        before,
-        **roles,
-        more_memo=more,
-        date_order=form.get("date_order", before.date_order),
-        decimal_mark=form.get("decimal_mark", before.decimal_mark),
-        delimiter={"tab": "\t"}.get(form.get("delimiter", ""), form.get("delimiter", before.delimiter)),
-        flip=form.get("flip") == "1",
-    )
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/account")
@@ -145,6 +118,13 @@ def choose_account(batch_id: int) -> Response:
 def overrule(batch_id: int, row_id: int) -> Response:
     """Decides otherwise about one row of a preview."""
     previewing.overrule(g.db, batch_id, row_id, request.form.get("decision", ""))
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/trade/<int:row_id>")
+def overrule_trade(batch_id: int, row_id: int) -> Response:
+    """Leaves one trade of a preview out, or takes it again."""
+    previewing.overrule_trade(g.db, batch_id, row_id, take=request.form.get("decision") == "bring")
     return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
 
 
