@@ -1,11 +1,14 @@
 """A small household for the service tests, and builders that fill in the rest."""
 
 import contextlib
+import io
 import tempfile
 import unittest
 from datetime import date
 from functools import cache
 from pathlib import Path
+
+from PIL import Image
 
 from bolsa.core.ledger.entries import Part
 from bolsa.services.accounts import accounts
@@ -18,6 +21,13 @@ from bolsa.services.ledger.entries import TypedEntry
 
 TODAY = date(2026, 5, 14)
 BY = By(TODAY, "2026-05-14T10:00:00Z", 1)
+
+
+def picture(size: tuple[int, int] = (30, 20), kind: str = "PNG") -> bytes:
+    """A small picture, as it is attached."""
+    out = io.BytesIO()
+    Image.new("RGB", size, "white").save(out, kind)
+    return out.getvalue()
 
 
 @cache

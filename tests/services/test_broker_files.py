@@ -7,12 +7,14 @@ from pathlib import Path
 from bolsa.demo.letters import LETTERS
 from bolsa.errors import BolsaError, InvalidInput, NotFound
 from bolsa.formats.trades_guess import LEFT_OUT
+from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, letters, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
-from bolsa.services.holdings import counting
+from bolsa.services.holdings import counting, trading
+from bolsa.services.ledger import attaching
 from bolsa.stand_ins.mail.state import write_letters
 from bolsa.store.holdings import securities, trades
-from tests.services.household import BY, HouseholdCase
+from tests.services.household import BY, HouseholdCase, picture
 
 TABLE = (
     b"Depot HD20881\nTrade date;Type;Security;Quantity;Price;Fee;Net amount;Currency\n"
@@ -38,8 +40,6 @@ class BrokerFiles(HouseholdCase):
             self.assertEqual(taken.question.asks, "columns")
             reading = previewing.get_preview(self.db, taken.batch_id).csv
             kinds = {**reading.mapping.kinds, "corporate action": meaning}
-            from dataclasses import replace
-
             self.assertIsNone(
                 taking_in.answer(self.db, BY, taken.batch_id, Answers(columns=replace(reading.mapping, kinds=kinds)))
             )
@@ -94,6 +94,21 @@ class BrokerFiles(HouseholdCase):
             taking_in.take_in(self.db, BY, "depot.csv", TABLE, Answers(self.current))
         as_rows = b"Date,Name,Shares,Amount\n2026-05-04,Ferry,2,-12.00\n"
         self.assertEqual(bringing_in.import_file(self.db, BY, "a.csv", as_rows, Answers(self.current, holds="rows")).new, 1)
+
+    def test_a_file_lies_with_its_trade_through_removal_and_return_and_counts_as_touched(self):
+        batch = self.taken()
+        bringing_in.bring_in(self.db, BY, batch)
+        trade = trades.list_trades(self.db, self.depot)[0]
+        done = attaching.attach_to_trade(self.db, BY, trade.id, "advice.png", picture())
+        self.assertEqual(done.sentence, "Attached advice.png to Tern, bought 2026-05-04")
+        removed = trading.remove_trade(self.db, BY, trade.id)
+        self.assertEqual(attaching.list_of_trade(self.db, trade.id), [])
+        changes.undo_step(self.db, BY, removed.step_id)
+        self.assertEqual([one.name for one in attaching.list_of_trade(self.db, trade.id)], ["advice.png"])
+        undoing.undo_batch(self.db, BY, batch)
+        self.assertEqual([kind for _, kind, *_ in self.held()], ["buy"])  # what someone touched stays
+        attaching.detach(self.db, BY, attaching.list_of_trade(self.db, trade.id)[0].id)
+        self.assertEqual(attaching.list_of_trade(self.db, trade.id), [])
 
     def test_letters_of_a_folder_are_previews_and_nothing_else_is_touched(self):
         folder = self.folder / "mail"

@@ -1,10 +1,7 @@
 """Registers: what each bulk change does and undoes, find, an entry's history in words, attachments, and what is exported."""
 
-import io
 import json
 from datetime import timedelta
-
-from PIL import Image
 
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
@@ -13,7 +10,7 @@ from bolsa.services.house import exports
 from bolsa.services.ledger import attaching, entries, finding, registers
 from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.ledger.registers import ManyChange, RegisterFilter
-from tests.services.household import BY, TODAY, HouseholdCase
+from tests.services.household import BY, TODAY, HouseholdCase, picture
 
 
 class ManyAtOnce(HouseholdCase):
@@ -76,11 +73,6 @@ class ManyAtOnce(HouseholdCase):
 
 
 class OneEntry(HouseholdCase):
-    def picture(self, size=(30, 20), kind="PNG"):
-        out = io.BytesIO()
-        Image.new("RGB", size, "white").save(out, kind)
-        return out.getvalue()
-
     def test_its_history_tells_from_what_to_what(self):
         entry_id = self.spends(1_200)
         line = entries.get_entry(self.db, entry_id).account_lines[0]
@@ -92,13 +84,13 @@ class OneEntry(HouseholdCase):
 
     def test_attachments_are_known_by_content_and_survive_the_trash(self):
         entry_id = self.spends(1_200)
-        for name, content in (("a.txt", self.picture()), ("b.png", self.picture(kind="PDF"))):
+        for name, content in (("a.txt", picture()), ("b.png", picture(kind="PDF"))):
             attaching.attach(self.db, BY, entry_id, name, content)
         kinds = [one.media_type for one in attaching.list_attachments(self.db, entry_id)]
         self.assertEqual(kinds, ["image/png", "application/pdf"])
         for content, words in (
-            (b"", "Choose an image"), (b"<svg/>", "no image"), (b"%PDF-1.4 broken", "damaged"), (self.picture()[:60], "damaged"),
-            (b"x" * (10 * 1024 * 1024 + 1), "larger than 10 MB"), (self.picture((8000, 7000), "GIF"), "50 million"),
+            (b"", "Choose an image"), (b"<svg/>", "no image"), (b"%PDF-1.4 broken", "damaged"), (picture()[:60], "damaged"),
+            (b"x" * (10 * 1024 * 1024 + 1), "larger than 10 MB"), (picture((8000, 7000), "GIF"), "50 million"),
         ):  # fmt: skip
             with self.subTest(words), self.assertRaisesRegex(InvalidInput, words):
                 attaching.attach(self.db, BY, entry_id, "x", content)
@@ -109,7 +101,7 @@ class OneEntry(HouseholdCase):
     def test_everything_leaves_with_the_export(self):
         entry_id = self.spends(1_200)
         registers.change_many(self.db, BY, self.current, [entry_id], ManyChange("tag", text="winter"))
-        attaching.attach(self.db, BY, entry_id, "till.png", self.picture())
+        attaching.attach(self.db, BY, entry_id, "till.png", picture())
         written = {path.name for path in exports.export_all(self.db, self.folder / "out")}
         everything = json.loads((self.folder / "out" / "bolsa.json").read_text())
         self.assertEqual([one["tag"] for one in everything["line_tags"]], ["winter"])

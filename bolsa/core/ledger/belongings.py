@@ -5,14 +5,15 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Attachment:
-    """A file attached to an entry: its name, its type by content, its size and its hash."""
+    """A file attached to an entry or a trade: its name, its type by content, its size and its hash."""
 
     id: int
-    entry_id: int
+    entry_id: int | None
     name: str
     media_type: str
     bytes: int
     sha256: str
+    trade_id: int | None = None
 
 
 @dataclass(frozen=True)

@@ -287,11 +287,12 @@ def count_trades_of_batch(db: sqlite3.Connection, batch_id: int) -> int:
 LIST_UNTOUCHED = f"""
     SELECT {COLUMNS} FROM trade WHERE batch_id = :id AND NOT EXISTS (
         SELECT 1 FROM journal_change c WHERE c.table_name = 'trade' AND c.row_id = trade.id
-            AND json_remove(c.before, '$.entry_id') IS NOT json_remove(c.after, '$.entry_id'))"""
+            AND json_remove(c.before, '$.entry_id') IS NOT json_remove(c.after, '$.entry_id'))
+        AND NOT EXISTS (SELECT 1 FROM attachment a WHERE a.trade_id = trade.id)"""
 
 
 def list_untouched_of_batch(db: sqlite3.Connection, batch_id: int) -> list[Trade]:
-    """The trades a batch brought that nobody changed since."""
+    """The trades a batch brought that nobody changed since, or attached something to."""
     return [_trade(row) for row in db.execute(LIST_UNTOUCHED, {"id": batch_id})]
 
 

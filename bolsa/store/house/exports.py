@@ -17,7 +17,7 @@ TABLES = (
     ("entries", "SELECT e.id, e.day, p.name AS payee, e.memo, e.note, e.origin FROM entry e JOIN payee p ON p.id = e.payee_id ORDER BY e.id"),
     ("lines", "SELECT l.id, l.entry_id, l.account_id, l.category_id, l.currency, l.amount_minor, l.day, l.state, l.bank_ref, l.value_day, l.raw_text, l.statement_id, m.name AS member FROM line l LEFT JOIN member m ON m.id = l.member_id ORDER BY l.id"),
     ("line_tags", "SELECT x.line_id, t.name AS tag FROM line_tag x JOIN tag t ON t.id = x.tag_id ORDER BY x.line_id, t.name"),
-    ("attachments", "SELECT id, entry_id, name, media_type, bytes, sha256, added_at FROM attachment ORDER BY id"),
+    ("attachments", "SELECT id, entry_id, trade_id, name, media_type, bytes, sha256, added_at FROM attachment ORDER BY id"),
     ("statements", "SELECT s.id, s.account_id, s.opening_day, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state, s.reconciled_at FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("expected", "SELECT x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.every FROM expected x, household h ORDER BY x.category_id, x.month"),
     ("placings", "SELECT x.id, x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.made_on, x.other_id, x.reason FROM placing x, household h ORDER BY x.id"),

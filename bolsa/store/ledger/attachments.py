@@ -1,4 +1,4 @@
-"""Images and documents attached to entries; the bytes are kept once, however often they are attached."""
+"""Images and documents attached to entries and trades; the bytes are kept once, however often they are attached."""
 
 import sqlite3
 
@@ -6,12 +6,18 @@ from bolsa.core.ledger.belongings import Attachment
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
 
-COLUMNS = "id, entry_id, name, media_type, bytes, sha256"
+COLUMNS = "id, entry_id, name, media_type, bytes, sha256, trade_id"
 
 
 def list_attachments(db: sqlite3.Connection, entry_id: int) -> list[Attachment]:
     """An entry's attachments in the order they were added."""
     rows = db.execute(f"SELECT {COLUMNS} FROM attachment WHERE entry_id = :id ORDER BY id", {"id": entry_id})
+    return [Attachment(**row) for row in rows]
+
+
+def list_of_trade(db: sqlite3.Connection, trade_id: int) -> list[Attachment]:
+    """A trade's attachments in the order they were added."""
+    rows = db.execute(f"SELECT {COLUMNS} FROM attachment WHERE trade_id = :id ORDER BY id", {"id": trade_id})
     return [Attachment(**row) for row in rows]
 
 
@@ -25,8 +31,8 @@ def get_attachment(db: sqlite3.Connection, attachment_id: int) -> Attachment:
 PUT_FILE = """
     INSERT INTO attachment_file (sha256, content, thumbnail) VALUES (:sha256, :content, :thumbnail) ON CONFLICT DO NOTHING"""
 INSERT_ATTACHMENT = """
-    INSERT INTO attachment (entry_id, name, media_type, bytes, sha256, added_at)
-    VALUES (:entry_id, :name, :media_type, :bytes, :sha256, :at)"""
+    INSERT INTO attachment (entry_id, trade_id, name, media_type, bytes, sha256, added_at)
+    VALUES (:entry_id, :trade_id, :name, :media_type, :bytes, :sha256, :at)"""
 
 
 def put_file(db: sqlite3.Connection, sha256: str, content: bytes, thumbnail: bytes) -> None:
@@ -34,9 +40,9 @@ def put_file(db: sqlite3.Connection, sha256: str, content: bytes, thumbnail: byt
     db.execute(PUT_FILE, {"sha256": sha256, "content": content, "thumbnail": thumbnail})
 
 
-def insert_attachment(db: sqlite3.Connection, entry_id: int, name: str, media_type: str, size: int, sha256: str, at: str) -> int:
-    values = {"entry_id": entry_id, "name": name, "media_type": media_type, "bytes": size, "sha256": sha256, "at": at}
-    return new_id(db.execute(INSERT_ATTACHMENT, values))
+def insert_attachment(db: sqlite3.Connection, attachment: Attachment, at: str) -> int:
+    """Attaches a file whose bytes are kept; gives the attachment's id."""
+    return new_id(db.execute(INSERT_ATTACHMENT, {**vars(attachment), "at": at}))
 
 
 def remove_attachment(db: sqlite3.Connection, attachment_id: int) -> None:

@@ -17,6 +17,7 @@ from bolsa.services import changes
 from bolsa.services.accounts import accounts
 from bolsa.services.holdings import counting, securities, trading
 from bolsa.services.holdings.trading import Cash
+from bolsa.services.ledger import attaching
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
 from bolsa.web.forms import parse_day, parse_optional_id, parse_optional_money, parse_version, tell
@@ -67,6 +68,7 @@ def _page(typed: MultiDict, kind: str, kept: Trade | None, error: BolsaError | N
         ],
         category_groups=categories.list_by_group(g.db),
         lots=lots,
+        attachments=attaching.list_of_trade(g.db, kept.id) if kept else [],
     )
 
 
@@ -210,6 +212,18 @@ def change_trade(trade_id: int) -> tuple[str, int] | Response:
         return _page(form, kind, kept, error), 400
     tell(done.sentence, done)
     return redirect(url_for("holdings.holding", account_id=kept.account_id, security_id=kept.security_id), code=303)
+
+
+@blueprint.post("/holdings/trades/<int:trade_id>/attach")
+def attach(trade_id: int) -> Response:
+    """Attaches images or PDFs, such as the broker's advice, to a trade."""
+    uploads = [one for one in request.files.getlist("attachment") if one.filename]
+    if not uploads:
+        raise InvalidInput("Choose an image or a PDF first.")
+    for one in uploads:
+        done = attaching.attach_to_trade(g.db, g.by, trade_id, one.filename or "", one.read())
+        tell(f"{one.filename} is attached", done)
+    return redirect(url_for("holdings.trade", trade_id=trade_id), code=303)
 
 
 @blueprint.post("/holdings/trades/<int:trade_id>/remove")

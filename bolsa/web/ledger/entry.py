@@ -119,9 +119,11 @@ def attachment_small(attachment_id: int) -> Response:
 
 @blueprint.post("/attachments/<int:attachment_id>/remove")
 def detach(attachment_id: int) -> Response:
-    """Takes a file off its entry."""
+    """Takes a file off its entry or its trade."""
     found, _ = attaching.get_file(g.db, attachment_id)
     tell(f"{found.name} is taken off", attaching.detach(g.db, g.by, attachment_id))
+    if found.trade_id is not None:
+        return redirect(url_for("holdings.trade", trade_id=found.trade_id), code=303)
     return redirect(url_for("ledger.entry", entry_id=found.entry_id, **came_from()), code=303)
 
 
