@@ -68,6 +68,7 @@ TABLES = (
     Table("debt_plan"),
     Table("debt_place", account_ends=_OF_ACCOUNT.format("debt_place")),
     Table("debt_payment"),
+    Table("reminder"),
     Table("plan_case"),
     Table("suspect_kept", stays="what was looked at and is right as it is"),
     Table("position_note", account_ends=_OF_ACCOUNT.format("position_note")),

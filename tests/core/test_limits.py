@@ -22,6 +22,7 @@ LIMITS = {
     "accounts.valuation": {"DAYS_KNOWN": 100},
     "ahead.beginning": {"WORKS_UNTIL": 67, "GROWN_UP": 18},
     "ahead.debts": {"MOST_MONTHS": 1200},
+    "ahead.doing": {"YEARS_PUT_BY": 10, "YEARS_REMINDED": 40},
     "ahead.fan": {"PATHS": 1000, "SEED": 20260514},
     "ahead.mending": {"STEP_MINOR": 100, "MOST_MONTHLY": 2_000_000, "MOST_MONTHS_LONGER": 240, "MOST_YEARS_LATER": 20},
     "ahead.plan": {"MOST_PERCENT": 100, "MOST_AMOUNT": 10**13, "EVERYDAY": 0},
@@ -37,6 +38,7 @@ LIMITS = {
         "MOST_OF_A_KIND": 3,
     },
     "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3},
+    "due.reminders": {"MOST_WORDS": 200, "DAYS_AHEAD": 30},
     "due.rhythm": {"MOST_MOVED": 14},
     "due.series": {"FEWEST": 3, "LOOKED_AT": 8, "TOLERANCE_DAYS": 4},
     "holdings.basis": {

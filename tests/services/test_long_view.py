@@ -11,9 +11,12 @@ from bolsa.core.ledger.entries import Part
 from bolsa.core.months import Month
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
-from bolsa.services.ahead import plans
+from bolsa.services.ahead import carrying_out, plans
+from bolsa.services.budget import budgeting
+from bolsa.services.due import calendars, reminding
 from bolsa.services.ledger import entries
 from bolsa.services.ledger.entries import TypedEntry
+from bolsa.store.budget import budget
 from tests.services.household import BY, HouseholdCase
 
 
@@ -106,3 +109,63 @@ class LongView(HouseholdCase):
         self.assertIsNone(first_below(self.view().years[:1]))
         with self.assertRaises(InvalidInput):
             plans.change_plan(self.db, BY, case_id, replace(plan, people=()))
+
+    def carried(self, **events):
+        """A case with things planned, and its id."""
+        case_id = self.begin()
+        plan = plans.get_case(self.db, case_id).plan
+        kept = tuple(Event(i, name, year, cost) for i, (name, (year, cost)) in enumerate(events.items(), 1))
+        plans.change_plan(self.db, BY, case_id, replace(plan, events=kept))
+        return case_id
+
+    def test_a_case_becomes_aims_and_reminders_in_one_step_which_is_undone_whole(self):
+        case_id = self.carried(Groceries=(2027, 70_000), Roof=(2029, 310_000))
+        groceries = self.category("Groceries")
+        budgeting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000)
+        budgeting.set_expected(self.db, BY, groceries, Month(2026, 10), 40_000)
+        to_do = carrying_out.what_to_do(self.db, BY, case_id)
+        self.assertEqual(
+            [(step.aim.name, step.category_id, step.now_minor, step.then_minor) for step in to_do.aims],
+            [("Groceries", groceries, 50_000, 60_000), ("Roof", None, 0, 10_000)],
+        )
+        keys = {step.reminder.key for step in to_do.reminders}
+        before = len(reminding.list_open(self.db))
+        done = carrying_out.carry_out(self.db, BY, case_id, {"event.1": str(groceries), "event.2": carrying_out.NEW}, keys)
+        expected = {category.name: plan.expected for category, plan in budget.list_plans(self.db)}
+        self.assertEqual(expected["Groceries"], {Month(2026, 3): 50_000, Month(2026, 6): 60_000, Month(2026, 10): 50_000,
+                                                 Month(2027, 1): 40_000})  # fmt: skip
+        self.assertEqual(expected["Roof"], {Month(2026, 6): 10_000, Month(2029, 1): 0})
+        self.assertEqual(len(reminding.list_open(self.db)), before + len(keys))
+        self.assertTrue(all(step.is_here for step in carrying_out.what_to_do(self.db, BY, case_id).reminders))
+        changes.undo_step(self.db, BY, done.step_id)
+        expected = {category.name: plan.expected for category, plan in budget.list_plans(self.db)}
+        self.assertEqual(expected["Groceries"], {Month(2026, 3): 50_000, Month(2026, 10): 40_000})
+        self.assertNotIn("Roof", expected)
+        self.assertEqual(len(reminding.list_open(self.db)), before)
+
+    def test_what_cannot_be_carried_out_changes_nothing(self):
+        case_id = self.carried(Roof=(2029, 310_000))
+        groceries = self.category("Groceries")
+        budgeting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000, every=6)
+        steps = len(changes.list_steps(self.db, 99))
+        income = self.db.execute("SELECT id FROM category WHERE type = 'income' LIMIT 1").fetchone()["id"]
+        for choice, error in ((str(groceries), InvalidInput), (str(income), InvalidInput), ("rubbish", InvalidInput),
+                              ("99999", NotFound), (carrying_out.LEAVE, Conflict)):  # fmt: skip
+            with self.subTest(choice), self.assertRaises(error):
+                carrying_out.carry_out(self.db, BY, case_id, {"event.1": choice}, set())
+        self.assertEqual(len(reminding.list_open(self.db)), 0)
+        self.assertEqual(len(changes.list_steps(self.db, 99)), steps)
+
+    def test_reminders_are_made_done_forgotten_and_on_today(self):
+        near = reminding.add_reminder(self.db, BY, date(2026, 6, 1), "call  the yard").made
+        far = reminding.add_reminder(self.db, BY, date(2027, 1, 1), "look again").made
+        self.assertEqual([one.words for one in reminding.list_near(self.db, BY.today)], ["call the yard"])
+        done = reminding.do_reminder(self.db, BY, near)
+        self.assertEqual([one.id for one in reminding.list_open(self.db)], [far])
+        changes.undo_step(self.db, BY, done.step_id)
+        reminding.forget_reminder(self.db, BY, far)
+        self.assertEqual([one.id for one in reminding.list_open(self.db)], [near])
+        self.assertIn("SUMMARY:call the yard", calendars.write_calendar(self.db, BY))
+        for day, words in ((date(2026, 5, 13), "late"), (date(2026, 6, 1), " ")):
+            with self.assertRaises(InvalidInput):
+                reminding.add_reminder(self.db, BY, day, words)

@@ -6,12 +6,14 @@ from datetime import datetime, timedelta
 from bolsa.core.units import Money
 from bolsa.services.clock import By
 from bolsa.services.due.dues import list_kept
+from bolsa.services.due.reminding import list_open
 
 DAYS = 366
 
 
 def write_calendar(db: sqlite3.Connection, by: By) -> str:
-    """A year of dues ahead, an all-day event each: what is paid or comes, how much, and on which account."""
+    """A year of dues ahead, an all-day event each: what is paid or comes, how much, and on which account; and what is to be
+    thought of."""
     from icalendar import Calendar, Event  # only who asks for a calendar waits for it
 
     calendar = Calendar()
@@ -29,6 +31,16 @@ def write_calendar(db: sqlite3.Connection, by: By) -> str:
             event.add("dtstamp", datetime.fromisoformat(by.at.replace("Z", "+00:00")))
             event.add("uid", f"series-{one.series.id}-{due.day:%Y%m%d}@bolsa")
             event.add("description", f"{one.account.name}")
+            event.add("transp", "TRANSPARENT")
+            calendar.add_component(event)
+    for reminder in list_open(db):
+        if reminder.day >= by.today:
+            event = Event()
+            event.add("summary", reminder.words)
+            event.add("dtstart", reminder.day)
+            event.add("dtend", reminder.day + timedelta(days=1))
+            event.add("dtstamp", datetime.fromisoformat(by.at.replace("Z", "+00:00")))
+            event.add("uid", f"reminder-{reminder.id}@bolsa")
             event.add("transp", "TRANSPARENT")
             calendar.add_component(event)
     return calendar.to_ical().decode()

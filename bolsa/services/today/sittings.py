@@ -8,6 +8,7 @@ from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.bringing.batch import Batch, Connection
 from bolsa.core.due.ahead import CurvePoint, money_curve
 from bolsa.core.due.dues import Due
+from bolsa.core.due.reminders import Reminder
 from bolsa.core.house.kept import Sitting
 from bolsa.core.months import Month
 from bolsa.services.accounts.valuing import carry_values
@@ -16,6 +17,7 @@ from bolsa.services.changes import note
 from bolsa.services.checking.checking import checked_until
 from bolsa.services.clock import By
 from bolsa.services.due.dues import list_kept
+from bolsa.services.due.reminding import list_near
 from bolsa.services.holdings.shares import count_differing
 from bolsa.services.pay.paydays import list_waiting
 from bolsa.services.sorting.sorting import ToSort, what_to_sort
@@ -40,6 +42,7 @@ class Ahead:
     late: tuple[Due, ...]
     paydays: tuple[tuple[int, str, date], ...]
     curve: tuple[CurvePoint, ...]
+    reminders: tuple[Reminder, ...] = ()  # whose day is past, or near
 
     @property
     def lowest(self) -> CurvePoint:
@@ -139,6 +142,7 @@ def look_ahead(db: sqlite3.Connection, by: By, days: int = 30) -> Ahead:
         late=tuple(due for due in open_ones if due.state == "late"),
         paydays=tuple((pay.id, series.payee, state.day) for pay, series, state in list_waiting(db, by)),
         curve=tuple(money_curve(balance, by.today, days, changes)),
+        reminders=tuple(list_near(db, by.today)),
     )
 
 

@@ -33,6 +33,7 @@ TABLES = (
     ("debt_plan", "SELECT h.home_currency AS currency, p.more_minor, p.order_key FROM debt_plan p, household h"),
     ("debt_places", "SELECT account_id, position FROM debt_place ORDER BY position"),
     ("debt_payments", "SELECT p.month, h.home_currency AS currency, p.amount_minor FROM debt_payment p, household h ORDER BY p.month"),
+    ("reminders", "SELECT id, day, words, done_on FROM reminder ORDER BY id"),
     ("plan_cases", "SELECT id, name, position, plan FROM plan_case ORDER BY position, id"),
     ("market_events", "SELECT security_id, kind, day, pay_day, amount_e8, ratio_new, ratio_old FROM market_event ORDER BY security_id, day, kind"),
     ("positions", "SELECT account_id, security_id, day, shares_e8 FROM position_note ORDER BY account_id, security_id, day"),

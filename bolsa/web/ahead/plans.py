@@ -83,8 +83,16 @@ def mends(case_id: int) -> str:
     books = plans.read_books(g.db, g.by)
     view = plans.get_view(g.db, books, case_id)
     found = plans.list_mends(view)
-    template = "ahead/_mends.html" if request.headers.get("HX-Request") else "ahead/mends.html"
-    return render_template(template, view=view, mends=found, books=books, works_until=describe_person)
+    in_page = request.headers.get("HX-Request") is not None  # then the headline there says how many there are
+    return render_template(
+        "ahead/_mends.html" if in_page else "ahead/mends.html",
+        view=view,
+        mends=found,
+        books=books,
+        works_until=describe_person,
+        counted=in_page,
+        enough=sum(mend.is_enough for mend in found),
+    )
 
 
 @blueprint.post("/ahead/<int:case_id>/mend")

@@ -8,7 +8,7 @@ from bolsa.core.due.ahead import find_mending
 from bolsa.core.due.rhythm import in_words
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
-from bolsa.services.due import calendars, dues, finding, keeping
+from bolsa.services.due import calendars, dues, finding, keeping, reminding
 from bolsa.services.sorting import categories
 from bolsa.web.due.blueprint import blueprint
 from bolsa.web.due.timeline import draw_lane
@@ -20,6 +20,10 @@ STRETCHES = ((42, "Six weeks"), (91, "Three months"), (366, "A year"))
 @blueprint.get("/due")
 def page() -> str:
     """What is due; `days` looks further ahead, `account` shows one account's series alone."""
+    return _page(None)
+
+
+def _page(error: InvalidInput | None) -> str:
     days = request.args.get("days", type=int)
     days = days if days in dict(STRETCHES) else STRETCHES[0][0]
     view, prices = dues.dues_and_prices(g.db, g.by, days)
@@ -41,7 +45,30 @@ def page() -> str:
         accounts=[a for a in accounts.list_accounts(g.db) if any(one.account.id == a.id for one in view.kept)],
         names=categories.names_of(g.db),
         in_words=in_words,
+        reminders=reminding.list_open(g.db),
+        error=error,
+        typed=request.form,
     )
+
+
+@blueprint.post("/due/reminders")
+def add_reminder() -> tuple[str, int] | Response:
+    """Reminds of something on a day."""
+    try:
+        done = reminding.add_reminder(g.db, g.by, parse_day(request.form, "day", g.by.today), request.form.get("words", ""))
+    except InvalidInput as error:
+        return _page(error), 400
+    tell(done.sentence, done)
+    return redirect(url_for("due.page"), code=303)
+
+
+@blueprint.post("/due/reminders/<int:reminder_id>/<any(done, forget):what>")
+def say_of_reminder(reminder_id: int, what: str) -> Response:
+    """Notes that a reminder was thought of, or takes it out."""
+    act = reminding.do_reminder if what == "done" else reminding.forget_reminder
+    done = act(g.db, g.by, reminder_id)
+    tell(done.sentence, done)
+    return redirect(url_for("today.thread") if request.form.get("back") == "today" else url_for("due.page"), code=303)
 
 
 @blueprint.post("/due/proposals")
