@@ -62,13 +62,20 @@ def add_reminder() -> tuple[str, int] | Response:
     return redirect(url_for("due.page"), code=303)
 
 
-@blueprint.post("/due/reminders/<int:reminder_id>/<any(done, forget):what>")
-def say_of_reminder(reminder_id: int, what: str) -> Response:
-    """Notes that a reminder was thought of, or takes it out."""
-    act = reminding.do_reminder if what == "done" else reminding.forget_reminder
-    done = act(g.db, g.by, reminder_id)
+@blueprint.post("/due/reminders/<int:reminder_id>/done")
+def do_reminder(reminder_id: int) -> Response:
+    """Notes that a reminder was thought of."""
+    done = reminding.do_reminder(g.db, g.by, reminder_id)
     tell(done.sentence, done)
     return redirect(url_for("today.thread") if request.form.get("back") == "today" else url_for("due.page"), code=303)
+
+
+@blueprint.post("/due/reminders/<int:reminder_id>/forget")
+def forget_reminder(reminder_id: int) -> Response:
+    """Takes a reminder out."""
+    done = reminding.forget_reminder(g.db, g.by, reminder_id)
+    tell(done.sentence, done)
+    return redirect(url_for("due.page"), code=303)
 
 
 @blueprint.post("/due/proposals")
