@@ -22,6 +22,7 @@ from bolsa.services import following
 from bolsa.services.clock import By
 from bolsa.store import journal
 from bolsa.store.connection import atomic
+from bolsa.store.house.content_mark import renew_mark
 from bolsa.store.ledger import attachments, entries
 
 
@@ -69,6 +70,7 @@ def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> It
             done.step_id = None
         else:
             done.sentence = done.sentence or journal.get_step(db, step_id).sentence
+        renew_mark(db)
 
 
 @contextmanager
@@ -77,6 +79,7 @@ def note(db: sqlite3.Connection) -> Iterator[None]:
     connection fares, a past that is written whole. It leaves no step."""
     with atomic(db):
         yield
+        renew_mark(db)
 
 
 def list_steps(db: sqlite3.Connection, before_id: int | None = None, most: int = 50) -> list[Step]:

@@ -19,9 +19,10 @@ def new_id(done: sqlite3.Cursor) -> int:
 
 
 class Household(sqlite3.Connection):
-    """A connection that remembers of its open transaction whether a change inside it failed (then the whole fails), and which
-    step of the journal is being recorded; or that none may begin now."""
+    """A connection that remembers of its open transaction whether it changes anything, whether a change inside it failed (then
+    the whole fails), and which step of the journal is being recorded; or that none may begin now."""
 
+    is_changing = False
     is_doomed = False
     records_nothing = False
     running_step: int | None = None
@@ -92,6 +93,7 @@ def atomic(connection: sqlite3.Connection) -> Iterator[None]:
         db.execute("BEGIN IMMEDIATE")
     except sqlite3.OperationalError as error:
         raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
+    db.is_changing = True
     try:
         yield
         if db.is_doomed:
@@ -103,6 +105,8 @@ def atomic(connection: sqlite3.Connection) -> Iterator[None]:
         if db.in_transaction:
             db.execute("ROLLBACK")
         raise
+    finally:
+        db.is_changing = False
 
 
 @contextmanager

@@ -106,6 +106,7 @@ TABLES = (
     Table("account", account_ends="DELETE FROM account WHERE id = :id", promises=("a line",)),
     Table("account_month", is_journalled=False, stays=_SUMS, promises=("an account's balance",)),  # triggers keep these three
     Table("category_month", is_journalled=False, stays=_SUMS, promises=("a category's month",)),
+    Table("content_mark", is_journalled=False, stays="a number of this file alone"),
     Table("answer_month", is_journalled=False, stays=_SUMS, promises=("a payee's month",)),
     Table("placed_month", is_journalled=False, stays=_SUMS, promises=("what is placed in a month",)),
     Table("attachment_file", is_journalled=False, stays="leaves as files beside the tables"),  # by content, never changed

@@ -18,6 +18,7 @@ from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.holdings.book import exchange_of, income_until, prices_on
 from bolsa.services.holdings.trading import enter_trade, repair
+from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.connection import reading
 from bolsa.store.holdings import kept_suspects, securities, trades
@@ -54,6 +55,10 @@ class Awaited:
 def list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | None = None) -> list[Suspected]:
     """Every suspect about the basis of what is or was held (or of one account and security), what changes most first, without
     those that are right as they are."""
+    return list(remembered(db, "list_suspects", (today, only), lambda: _list_suspects(db, today, only)))
+
+
+def _list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | None) -> tuple[Suspected, ...]:
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}
@@ -76,7 +81,7 @@ def list_suspects(db: sqlite3.Connection, today: date, only: tuple[int, int] | N
                 one = _with_figures(db, account, security, own, suspect, exchange, today, income.get(pair, 0))
                 if one.key not in right:
                     found.append(one)
-    return sorted(found, key=lambda one: -abs(one.after.gain_minor - one.before.gain_minor))
+    return tuple(sorted(found, key=lambda one: -abs(one.after.gain_minor - one.before.gain_minor)))
 
 
 def _pairs_to_doubt(

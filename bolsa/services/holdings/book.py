@@ -18,6 +18,7 @@ from bolsa.core.units import Money
 from bolsa.core.worth.net_worth import INVESTED, class_of
 from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.services.holdings.settling import lots_of
+from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import lots as lot_store
@@ -47,6 +48,10 @@ class Book:
 
 def holdings_on(db: sqlite3.Connection, day: date) -> Book:
     """What is held at the end of a day."""
+    return remembered(db, "holdings_on", day, lambda: _holdings_on(db, day))
+
+
+def _holdings_on(db: sqlite3.Connection, day: date) -> Book:
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}

@@ -13,6 +13,7 @@ from bolsa.core.holdings.trades import KINDS, Trade
 from bolsa.core.months import Month, months_between
 from bolsa.core.worth.rates import Rates
 from bolsa.services.holdings.book import exchange_of, own_values, positions_at, prices_on
+from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts
 from bolsa.store.connection import reading
 from bolsa.store.holdings import securities, trades
@@ -58,9 +59,14 @@ class Performance:
 
 def performance(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, first: date | None = None) -> Performance:
     """How rows of holdings did; without a first day since the first of them was held. Cash does not count."""
+    wanted = [row for row in rows if not row.is_cash]
+    asked = (tuple(row.key for row in wanted), last, first)
+    return remembered(db, "performance", asked, lambda: _performance(db, wanted, last, first))
+
+
+def _performance(db: sqlite3.Connection, wanted: Sequence[HoldingRow], last: date, first: date | None) -> Performance:
     with reading(db):
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
-        wanted = [row for row in rows if not row.is_cash]
         put_in = _flows(db, wanted, last, home, rates)
         began = min(put_in, default=last)
         start = max(first, began - timedelta(days=1)) if first else began - timedelta(days=1)
