@@ -14,14 +14,14 @@ from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done
 
 
-def parse_day(form: MultiDict, field: str, today: date) -> date:
-    """A day as the date field sends it (2026-05-14), or in words (yesterday, 12 May, 12/5)."""
+def parse_day(form: MultiDict, field: str, today: date, *, ahead: bool = False) -> date:
+    """A day as the date field sends it (2026-05-14), or in words (yesterday, 12 May, 12/5); with `ahead` one to come."""
     text = form.get(field, "").strip()
     try:
         return date.fromisoformat(text)
     except ValueError:
         pass
-    said = read_day_words(text.split(), today, day_first=g.reader.day_first) if text else None
+    said = read_day_words(text.split(), today, day_first=g.reader.day_first, ahead=ahead) if text else None
     if said is None:
         raise InvalidInput(f"“{text[:20]}” is not a day. Write it like “2026-05-14” or “14 May”.", field=field)
     return said

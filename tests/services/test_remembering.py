@@ -1,4 +1,4 @@
-"""What is remembered is true: gone with any change, by whatever connection, not used while one is under way, right after a backup."""
+"""What is remembered is true: gone with any change, by whatever connection; not while one is under way, nor after a restore."""
 
 import contextlib
 from datetime import date

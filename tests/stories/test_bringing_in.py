@@ -42,7 +42,7 @@ class Files(Story):
             paths.append(path)
         v = self.visitor
         v.goes_to("/books/bring-in")
-        v.page.get_by_label("From the bank").set_input_files(paths)
+        v.page.get_by_label("From a bank").set_input_files(paths)
         v.clicks("Look at it")
         v.settles()
 

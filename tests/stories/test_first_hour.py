@@ -41,7 +41,7 @@ class TheFirstHour(Story):
         path = self.folder / name
         path.write_text(content, encoding="utf-8")
         v.goes_to("/books/bring-in")
-        v.page.get_by_label("From the bank: OFX, camt, MT940 or CSV").set_input_files(path)
+        v.page.get_by_label("From a bank or a broker").set_input_files(path)
         v.clicks("Look at it")
 
     def test_from_nothing_to_the_budget_equation(self):

@@ -64,7 +64,7 @@ class ShareStories(Story):
         path = self.folder / "halcyon.ofx"
         path.write_text(text)
         v.goes_to("/books/bring-in")
-        v.page.get_by_label("From the bank").set_input_files(str(path))
+        v.page.get_by_label("From a bank").set_input_files(str(path))
         v.clicks("Look at it")
         self.assertIn("Shares for Halcyon depot", v.text)
         self.assertIn("listed there", v.text)

@@ -15,9 +15,11 @@ from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 from waitress.server import create_server
 
+from bolsa.demo.letters import LETTERS
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
+from bolsa.stand_ins.mail.state import write_letters
 from tests.web.served import an_app
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
@@ -134,6 +136,7 @@ class Story(unittest.TestCase):
     demo = True
     bank = False
     market = False
+    mail = False
     market_url = ""
     viewport = WIDE
 
@@ -159,7 +162,10 @@ class Story(unittest.TestCase):
             stack.callback(process.stdin.close)
             stack.callback(process.wait)
             stack.callback(process.terminate)
-        app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url)
+        if self.mail:
+            write_letters(self.folder / "mail", LETTERS)
+        mail_folder = self.folder / "mail" if self.mail else None
+        app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url, mail_folder=mail_folder)
         server = create_server(app, host="127.0.0.1", port=0, threads=8)
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()

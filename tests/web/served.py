@@ -1,6 +1,7 @@
 """The application for tests: as it is served, but its templates are compiled once a process instead of once a test."""
 
 from pathlib import Path
+from typing import Any
 
 from flask import Flask
 from jinja2 import BytecodeCache
@@ -24,7 +25,7 @@ class _InMemory(BytecodeCache):
 _COMPILED = _InMemory()
 
 
-def an_app(path: Path, *, testing: bool = True, **services: str) -> Flask:
+def an_app(path: Path, *, testing: bool = True, **services: Any) -> Flask:
     """The application over a file, beside the stand-ins that are named."""
     app = create_app(path, testing=testing, **services)
     app.jinja_env.bytecode_cache = _COMPILED

@@ -1,31 +1,34 @@
-"""Days in words, as people type them: today, yesterday, monday, 12/5, 12 May, 2026-05-12."""
+"""Days in words, as people type them: today, yesterday, tomorrow, monday, 12/5, 12 May, 2026-05-12."""
 
 import re
 from datetime import date, timedelta
 
 _WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday")
+_NEAR = {"yesterday": -1, "today": 0, "tomorrow": 1}
 MONTHS = (
     "january", "february", "march", "april", "may", "june",
     "july", "august", "september", "october", "november", "december",
 )  # fmt: skip
 
 
-def read_day_words(words: list[str], today: date, *, day_first: bool = True) -> date | None:
+def read_day_words(words: list[str], today: date, *, day_first: bool = True, ahead: bool = False) -> date | None:
     """The day one or two words name; None if they name none.
 
-    A weekday is the last one before today; a day without a year is the latest one that is not after today. `day_first` says which
-    of two numbers is the day: 12/5 is 12 May, or 5 December.
+    A weekday is the last one before today; a day without a year is the latest one that is not after today; with `ahead` the next
+    one after today, and the first that is not before it. `day_first` says which of two numbers is the day: 12/5 is 12 May, or
+    5 December.
 
     >>> read_day_words(["12/5"], date(2026, 5, 14)), read_day_words(["2.9.2025"], date(2026, 5, 14))
     (datetime.date(2026, 5, 12), datetime.date(2025, 9, 2))
     """
     text = " ".join(words).lower().rstrip(",")
-    if text in ("today", "yesterday"):
-        return today - timedelta(days=text == "yesterday")
+    if text in _NEAR:
+        return today + timedelta(days=_NEAR[text])
     if len(words) == 1 and len(text) >= 3:
         for number, name in enumerate(_WEEKDAYS):
             if name == text or (len(text) == 3 and name.startswith(text)):
-                return today - timedelta(days=(today.weekday() - number) % 7 or 7)
+                back = (today.weekday() - number) % 7
+                return today + timedelta(days=7 - back) if ahead else today - timedelta(days=back or 7)
     iso = re.fullmatch(r"(\d{4})[-/](\d{1,2})[-/](\d{1,2})", text)
     if iso:
         return _date(int(iso[1]), int(iso[2]), int(iso[3]))
@@ -44,6 +47,8 @@ def read_day_words(words: list[str], today: date, *, day_first: bool = True) -> 
     else:
         return None
     this_year = _date(today.year, month, number)
+    if ahead:
+        return this_year if this_year and this_year >= today else _date(today.year + 1, month, number)
     return this_year if this_year and this_year <= today else _date(today.year - 1, month, number)
 
 

@@ -55,7 +55,8 @@ def _page(error: InvalidInput | None) -> str:
 def add_reminder() -> tuple[str, int] | Response:
     """Reminds of something on a day."""
     try:
-        done = reminding.add_reminder(g.db, g.by, parse_day(request.form, "day", g.by.today), request.form.get("words", ""))
+        day = parse_day(request.form, "day", g.by.today, ahead=True)
+        done = reminding.add_reminder(g.db, g.by, day, request.form.get("words", ""))
     except InvalidInput as error:
         return _page(error), 400
     tell(done.sentence, done)

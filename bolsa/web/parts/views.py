@@ -16,11 +16,11 @@ blueprint = Blueprint("parts", __name__)
 @blueprint.get("/parts/day")
 def day() -> str:
     """What a day field says so far: the day in words, or what would be one."""
-    text = next((value for name, value in request.args.items() if name != "month"), "").strip()
+    text = next((value for name, value in request.args.items() if name not in ("month", "ahead")), "").strip()
     if not text:
         return ""
     try:
-        said = parse_day(MultiDict({"day": text}), "day", g.by.today)
+        said = parse_day(MultiDict({"day": text}), "day", g.by.today, ahead=request.args.get("ahead") == "1")
     except InvalidInput:
         return "not a day yet"
     return Markup('<span data-iso="{}">{} {}</span>').format(said.isoformat(), weekday(said), said.year)

@@ -27,6 +27,14 @@ class DayWords(unittest.TestCase):
         for text, day in (("14/5", DAY), ("15/5", date(2025, 5, 15)), ("29/2", None)):
             self.assertEqual(read_day_words([text], DAY), day)
 
+    def test_ahead_it_is_the_next_such_day_and_today_counts(self):
+        for words, day in (
+            ("14 may", DAY), ("13 may", date(2027, 5, 13)), ("20/5", date(2026, 5, 20)), ("thursday", date(2026, 5, 21)),
+            ("friday", date(2026, 5, 15)), ("tomorrow", date(2026, 5, 15)), ("1.1.2026", date(2026, 1, 1)),
+        ):  # fmt: skip
+            self.assertEqual(read_day_words(words.split(), DAY, ahead=True), day, words)
+        self.assertIsNone(read_day_words(["29/2"], DAY, ahead=True))
+
     def test_the_order_of_two_numbers_is_the_readers_unless_dots_part_them(self):
         for text, day in (("5/12", date(2026, 5, 12)), ("12.5.", date(2026, 5, 12)), ("12.5.26", date(2026, 5, 12))):
             with self.subTest(text):
