@@ -71,6 +71,7 @@ def build_household(db: sqlite3.Connection) -> None:
     _begin_long_view(db, names)
     _record_connections(db, names)
     _record_last_sitting(db)
+    past.end_past(db, people.SEED)
 
 
 def _make_frame(db: sqlite3.Connection, by: By) -> Names:

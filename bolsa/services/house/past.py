@@ -22,6 +22,7 @@ from bolsa.store.budget import budget
 from bolsa.store.checking import statements
 from bolsa.store.holdings import securities, trades
 from bolsa.store.house import household
+from bolsa.store.house.content_mark import put_mark
 from bolsa.store.ledger import entries
 
 
@@ -130,3 +131,8 @@ def record_sitting(db: sqlite3.Connection, by: By, started_at: str, finished_at:
     """Notes a sitting of the past, begun and finished."""
     with note(db):
         household.insert_sitting(db, started_at, by.today, by.member_id, worth_minor, finished_at)
+
+
+def end_past(db: sqlite3.Connection, mark: int) -> None:
+    """Marks what was written as the same content each time it is written."""
+    put_mark(db, mark)
