@@ -8,6 +8,7 @@ from bolsa.demo.letters import LETTERS
 from bolsa.errors import BolsaError, InvalidInput, NotFound
 from bolsa.formats.trades_guess import LEFT_OUT
 from bolsa.services import changes
+from bolsa.services.accounts import ending
 from bolsa.services.bringing import bringing_in, letters, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.holdings import counting, trading
@@ -109,6 +110,12 @@ class BrokerFiles(HouseholdCase):
         self.assertEqual([kind for _, kind, *_ in self.held()], ["buy"])  # what someone touched stays
         attaching.detach(self.db, BY, attaching.list_of_trade(self.db, trade.id)[0].id)
         self.assertEqual(attaching.list_of_trade(self.db, trade.id), [])
+
+    def test_a_closed_account_takes_no_trades_from_files(self):
+        ending.close_account(self.db, BY, self.depot)
+        with self.assertRaisesRegex(InvalidInput, "Depot is closed since 2026-05-14"):
+            bringing_in.import_file(self.db, BY, "held.csv", HELD, Answers(self.depot))
+        self.assertEqual(self.held(), [])
 
     def test_letters_of_a_folder_are_previews_and_nothing_else_is_touched(self):
         folder = self.folder / "mail"

@@ -149,6 +149,8 @@ def stage_shares(
         account = targets.get(bare_number(statement.number))
         if statement.shares is None or account is None:
             continue
+        if account.closed_on is not None:
+            raise InvalidInput(f"{account.name} is closed since {account.closed_on}. Open it again first.", field="account")
         if not trading.may_hold_shares(account):
             warnings.append(f"{account.name} is of a kind that holds no shares; those in the file are not brought to it.")
         else:
