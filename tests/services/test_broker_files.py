@@ -112,7 +112,7 @@ class BrokerFiles(HouseholdCase):
         self.assertEqual(attaching.list_of_trade(self.db, trade.id), [])
 
     def test_a_closed_account_takes_no_trades_from_files(self):
-        ending.close_account(self.db, BY, self.depot)
+        ending.close_account(self.db, BY, self.depot, date(2026, 5, 14))
         with self.assertRaisesRegex(InvalidInput, "Depot is closed since 2026-05-14"):
             bringing_in.import_file(self.db, BY, "held.csv", HELD, Answers(self.depot))
         self.assertEqual(self.held(), [])
