@@ -75,6 +75,8 @@ def _plain_digits(number: str, decimal_mark: str) -> str | None:
         whole, fraction = number, ""
     if decimal_mark in whole or grouping in fraction:
         return None
+    if grouping in whole and whole.startswith("0"):
+        return None  # "0,005": nothing before a group is nothing that is grouped
     whole = whole.replace(grouping, "")
     if len(whole) > _MOST_DIGITS or len(fraction) > _MOST_DIGITS:
         return None

@@ -62,10 +62,13 @@ def change(db: sqlite3.Connection, by: By, *, batch_id: int | None = None) -> It
             yield done
             journal.name_step(db, running, done.sentence)
             return
+        guards = following.watch_step(db)
         step_id = journal.begin_step(db, by.at, by.member_id, batch_id=batch_id)
         done = Done(step_id)
         yield done
         following.follow_step(db, step_id)
+        for require_as_before in guards:
+            require_as_before()
         if not journal.end_step(db, step_id, done.sentence):
             done.step_id = None
         else:

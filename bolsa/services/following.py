@@ -4,12 +4,19 @@ An area enters itself here by name; it is imported when it is first asked, so th
 """
 
 import sqlite3
+from collections.abc import Callable
 from functools import cache
 from importlib import import_module
 from typing import Any
 
 # Each is given the database and the step's id, within its transaction.
-AFTER_STEP = ("bolsa.services.holdings.settling:settle_trades", "bolsa.services.accounts.settling:settle_touched")
+AFTER_STEP = (
+    "bolsa.services.accounts.settling:mark_turned",
+    "bolsa.services.holdings.settling:settle_trades",
+    "bolsa.services.accounts.settling:settle_touched",
+)
+# Each looks at the database before a step and gives what to ask at its end, which raises if something moved that must not.
+GUARDS = ("bolsa.services.accounts.closed:watch",)
 # By the kind of step: given the database, who undoes it, and what the step names (a batch's id).
 UNDO = {"batch": "bolsa.services.bringing.undoing:undo_batch"}
 
@@ -18,6 +25,11 @@ UNDO = {"batch": "bolsa.services.bringing.undoing:undo_batch"}
 def _named(name: str) -> Any:
     module, _, function = name.partition(":")
     return getattr(import_module(module), function)
+
+
+def watch_step(db: sqlite3.Connection) -> list[Callable[[], None]]:
+    """What must be asked at the end of a step that begins now."""
+    return [_named(name)(db) for name in GUARDS]
 
 
 def follow_step(db: sqlite3.Connection, step_id: int) -> None:

@@ -42,6 +42,7 @@ class ValueNote:
     amount_minor: int
     source: str
     entry_id: int | None
+    grown_minor: int | None = None
 
     def as_noted(self) -> Noted:
-        return Noted(self.day, self.amount_minor, self.source)
+        return Noted(self.day, self.amount_minor, self.source, self.grown_minor)

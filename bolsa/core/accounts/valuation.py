@@ -21,11 +21,13 @@ IndexPoints = Sequence[tuple[date, Decimal]]
 
 @dataclass(frozen=True)
 class Noted:
-    """A noted value; `source` is hand, brought, carried, curve, index or between."""
+    """A noted value; `source` is hand, brought, carried, curve, index or between. Of a carried one (of the three in the middle)
+    `grown_minor` is what its curve alone added since the value it began from; what flowed since comes on top."""
 
     day: date
     amount_minor: int
     source: str = "hand"
+    grown_minor: int | None = None
 
 
 def value_on(terms: Terms, noted: Noted, day: date, index: IndexPoints = ()) -> int:
@@ -64,7 +66,25 @@ def list_carried(terms: Terms, last: Noted, today: date, index: IndexPoints = ()
         return []
     source = {"carry": "carried", "index": "index"}.get(terms.curve, "curve")
     ends = [month.last_day for month in months_between(Month.of(last.day), Month.of(today))]
-    return [Noted(end, value_on(terms, last, end, index), source) for end in ends if last.day < end < today]
+    values = [(end, value_on(terms, last, end, index)) for end in ends if last.day < end < today]
+    return [Noted(end, amount, source, amount - last.amount_minor) for end, amount in values]
+
+
+def settled(note: Noted, grown_before: int, held_minor: int, opening_minor: int = 0) -> tuple[int, int]:
+    """A noted value as it stands beside what is held without it, and the gain it books.
+
+    `held_minor` is what the account holds by then: the value before and what flowed since. What is noted stays, and the gain is
+    the rest; what is carried is what is held and what its curve added since the value before, whatever flowed. `grown_before` is
+    what the curve had added by the value before (0 for one that is noted). An account's opening is no flow: where it comes after
+    the value before, `opening_minor` takes it out again.
+
+    >>> settled(Noted(date(2026, 5, 1), 120_000), 0, 105_000), settled(Noted(date(2026, 5, 1), 0, "carried", 1_000), 0, 150_000)
+    ((120000, 15000), (151000, 1000))
+    """
+    if note.grown_minor is None:
+        return note.amount_minor, note.amount_minor - held_minor
+    amount = held_minor - opening_minor + note.grown_minor - grown_before
+    return amount, amount - held_minor
 
 
 @dataclass(frozen=True)
@@ -89,6 +109,6 @@ def fill_gap(gap: Gap, way: str, today: date) -> list[Noted]:
     last = gap.after.day if gap.after else today
     ends = [m.last_day for m in months_between(Month.of(gap.before.day), Month.of(last)) if gap.before.day < m.last_day < last]
     if way == "carried" or gap.after is None:
-        return [Noted(end, gap.before.amount_minor, "carried") for end in ends]
+        return [Noted(end, gap.before.amount_minor, "carried", gap.before.grown_minor or 0) for end in ends]
     line = Terms(curve="straight", curve_until=gap.after.day, curve_last_minor=gap.after.amount_minor)
     return [Noted(end, value_on(line, gap.before, end), "between") for end in ends]

@@ -175,8 +175,9 @@ def transfer_entry(
     return entry
 
 
-def continue_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
-    """The new lines, each with the id and the bank's words of the line it continues."""
+def continue_lines(before: StoredEntry, after: Entry, account_id: int) -> tuple[Line, ...]:
+    """The new lines, each with the id and the bank's words of the line it continues. The form of an account says nothing of the
+    far side of a transfer: that keeps its state, its tags and its member."""
     old_accounts = list(before.account_lines)
     old_categories = list(before.category_lines)
     lines = []
@@ -191,16 +192,16 @@ def continue_lines(before: StoredEntry, after: Entry) -> tuple[Line, ...]:
             continue
         old_accounts.remove(old)
         day = line.day if old.day == before.day else old.day
-        state = old.state if old.state == "reconciled" else line.state
+        is_far = line.account_id != account_id
         lines.append(
             old._replace(
                 amount_minor=line.amount_minor,
                 currency=line.currency,
                 category_id=line.category_id,
                 day=day,
-                state=state,
-                member_id=line.member_id,
-                tags=line.tags,
+                state=old.state if is_far or old.state == "reconciled" else line.state,
+                member_id=old.member_id if is_far else line.member_id,
+                tags=old.tags if is_far else line.tags,
             )
         )
     return tuple(lines)

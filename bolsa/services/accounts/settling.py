@@ -2,13 +2,21 @@
 
 import sqlite3
 from dataclasses import replace
+from datetime import date
 
+from bolsa.core.accounts.valuation import settled
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.store.accounts import accounts, values
 from bolsa.store.ledger import entries
 
 PAYEE = "Value noted"
+
+
+def mark_turned(db: sqlite3.Connection, step_id: int) -> None:
+    """Marks anew the lines of every account that a step turned everyday or apart, undone or done; part of that step."""
+    for account_id in accounts.list_turned(db, step_id):
+        accounts.mark_everyday_lines(db, account_id)
 
 
 def settle_touched(db: sqlite3.Connection, step_id: int) -> None:
@@ -18,7 +26,7 @@ def settle_touched(db: sqlite3.Connection, step_id: int) -> None:
 
 
 def settle(db: sqlite3.Connection, account_id: int) -> None:
-    """Makes the account hold each noted value at the end of its day, in order of day.
+    """Makes the account hold each noted value at the end of its day, in order of day; what was carried takes in what flowed.
 
     Gain or loss = the noted value − (what the account held before + what was paid in or out since).
     """
@@ -26,11 +34,18 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
     if account.counts_shares:  # what was noted of it stays to be read, and books nothing
         return
     market_id = values.market_category(db)
+    grown_before, opening = 0, accounts.find_opening_amount(db, account_id)
+    day_before = date.max  # before the first value an opening is what it is
     for note in values.list_values(db, account_id):
         booked = entries.list_entries(db, [note.entry_id]) if note.entry_id else []
         was = booked[0].account_lines[0] if booked else None
         counted = was.amount_minor if was and known(was.day) <= note.day else 0
-        gain = note.amount_minor - (accounts.sum_balance(db, account_id, note.day) - counted)
+        held = accounts.sum_balance(db, account_id, note.day) - counted
+        opened = opening[1] if opening and day_before < opening[0] <= note.day else 0
+        amount, gain = settled(note.as_noted(), grown_before, held, opened)
+        grown_before, day_before = note.grown_minor or 0, note.day
+        if amount != note.amount_minor:
+            values.put_value(db, account_id, replace(note.as_noted(), amount_minor=amount))
         if (was.amount_minor, was.day) == (gain, note.day) if was else not gain:
             continue
         line = Line(gain, account.currency, account_id=account_id, day=note.day, state="cleared")

@@ -80,6 +80,8 @@ def _require_noted(account: Account) -> None:
     """Nothing, unless the account's worth is known otherwise. Raises: InvalidInput saying how."""
     if account.everyday:
         raise InvalidInput(f"{account.name} is an everyday account: check it against a statement instead.")
+    if account.closed_on is not None:
+        raise InvalidInput(f"{account.name} is closed since {account.closed_on}. Open it again first.")
     if account.counts_shares:
         raise InvalidInput(f"{account.name} is counted by its shares. Count it by noted values first, under Holdings.")
 

@@ -79,13 +79,13 @@ def _check_out(backup: Path, partial: Path) -> None:
     try:
         with closing(open_read_only(backup)) as source:
             exports.copy_whole(source, partial)
+        with closing(open_database(partial)) as db:
+            migrate(db)  # what must hold is asked of the newest schema: an older one has not all that is asked about
         breaches = check_file(partial)
     except sqlite3.DatabaseError as error:
         raise UnreadableFile(f"{backup} is not a Bolsa household.") from error
     if breaches:
         raise UnreadableFile(f"{backup} is damaged: {breaches[0].promise} — {breaches[0].row}.")
-    with closing(open_database(partial)) as db:
-        migrate(db)
 
 
 def _keep_former(target: Path) -> Path | None:

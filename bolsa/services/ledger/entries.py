@@ -91,7 +91,7 @@ def change_entry(
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
         new = _entry_of(db, account, typed, by.today)
-        lines = continue_lines(before, new)
+        lines = continue_lines(before, new, account_id)
         after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)
         require_unlocked(db, before, after)
         done.sentence = f"Changed {_title(before, account)}"

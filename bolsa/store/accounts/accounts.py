@@ -105,6 +105,31 @@ def mark_everyday_lines(db: sqlite3.Connection, account_id: int) -> None:
     db.execute(MARK_EVERYDAY, {"id": account_id})
 
 
+MARK_CHANGED = """
+    SELECT DISTINCT row_id FROM journal_change WHERE step_id = :step_id AND table_name = 'account'
+        AND before ->> 'everyday' IS NOT after ->> 'everyday' AND after IS NOT NULL"""
+
+
+def list_turned(db: sqlite3.Connection, step_id: int) -> list[int]:
+    """The accounts that a step turned everyday or apart."""
+    return [row["row_id"] for row in db.execute(MARK_CHANGED, {"step_id": step_id})]
+
+
+LIST_CLOSED_MONTHS = """
+    SELECT a.id, a.name, a.closed_on, m.month, m.amount_minor FROM account a
+    LEFT JOIN account_month m ON m.account_id = a.id AND m.amount_minor <> 0 WHERE a.closed_on IS NOT NULL"""
+
+
+def list_closed_months(db: sqlite3.Connection) -> dict[int, tuple[str, str, dict[str, int]]]:
+    """By closed account: its name, when it closed, and what it moved in each month."""
+    found: dict[int, tuple[str, str, dict[str, int]]] = {}
+    for id_, name, closed_on, month, amount_minor in db.execute(LIST_CLOSED_MONTHS):
+        months = found.setdefault(id_, (name, closed_on, {}))[2]
+        if month is not None:
+            months[month] = amount_minor
+    return found
+
+
 LIST_STATES = """
     SELECT a.id,
         (SELECT coalesce(sum(amount_minor), 0) FROM account_month m WHERE m.account_id = a.id) AS balance_minor,
@@ -175,7 +200,7 @@ def sum_balance(db: sqlite3.Connection, account_id: int, day: date, line_id: int
 
 
 FIND_OPENING = """
-    SELECT l.entry_id FROM line l WHERE l.account_id = :id AND EXISTS (
+    SELECT l.entry_id, l.day, l.amount_minor FROM line l WHERE l.account_id = :id AND EXISTS (
         SELECT 1 FROM line c WHERE c.entry_id = l.entry_id AND c.category_id = 2) ORDER BY l.day LIMIT 1"""
 
 
@@ -183,6 +208,12 @@ def find_opening_entry(db: sqlite3.Connection, account_id: int) -> int | None:
     """The entry of an account's opening balance, if it has one."""
     row = db.execute(FIND_OPENING, {"id": account_id}).fetchone()
     return row["entry_id"] if row else None
+
+
+def find_opening_amount(db: sqlite3.Connection, account_id: int) -> tuple[date, int] | None:
+    """The day of an account's opening balance and the amount, if it has one."""
+    row = db.execute(FIND_OPENING, {"id": account_id}).fetchone()
+    return (date.fromisoformat(row["day"]), row["amount_minor"]) if row else None
 
 
 def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entry_id: int | None) -> int:

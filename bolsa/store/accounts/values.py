@@ -7,7 +7,7 @@ from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.valuation import Noted
 from bolsa.store.ledger import entries
 
-COLUMNS = "id, account_id, day, amount_minor, source, entry_id"
+COLUMNS = "id, account_id, day, amount_minor, source, entry_id, grown_minor"
 
 
 def _note(row: sqlite3.Row) -> ValueNote:
@@ -28,14 +28,16 @@ def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
 
 
 PUT_VALUE = """
-    INSERT INTO value_note (account_id, day, amount_minor, source) VALUES (:account_id, :day, :amount_minor, :source)
-    ON CONFLICT (account_id, day) DO UPDATE SET amount_minor = excluded.amount_minor, source = excluded.source"""
+    INSERT INTO value_note (account_id, day, amount_minor, source, grown_minor)
+    VALUES (:account_id, :day, :amount_minor, :source, :grown_minor)
+    ON CONFLICT (account_id, day) DO UPDATE SET amount_minor = excluded.amount_minor, source = excluded.source,
+        grown_minor = excluded.grown_minor"""
 
 
 def put_value(db: sqlite3.Connection, account_id: int, noted: Noted) -> None:
     """Notes a value; one of that day is replaced."""
     values = {"account_id": account_id, "day": noted.day.isoformat(), "amount_minor": noted.amount_minor}
-    db.execute(PUT_VALUE, values | {"source": noted.source})
+    db.execute(PUT_VALUE, values | {"source": noted.source, "grown_minor": noted.grown_minor})
 
 
 def remove_value(db: sqlite3.Connection, account_id: int, day: date) -> None:

@@ -1,0 +1,140 @@
+"""What falsified a balance, a budget or net worth once, each by the promise that was broken."""
+
+from datetime import date
+from decimal import Decimal
+
+from bolsa.core.accounts.terms import Terms
+from bolsa.errors import BolsaError, InvalidInput, NotAllowed
+from bolsa.services import changes
+from bolsa.services.accounts import accounts, ending, valuing
+from bolsa.services.accounts.accounts import AccountDetails
+from bolsa.services.bringing import bringing_in, undoing
+from bolsa.services.bringing.questions import Answers
+from bolsa.services.house import backups, files
+from bolsa.services.ledger import entries, registers
+from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.ledger.registers import ManyChange
+from bolsa.services.sorting import sorting
+from bolsa.services.worth import worth
+from bolsa.store import migrate
+from bolsa.store.connection import open_database
+from tests.services.household import BY, TODAY, HouseholdCase
+
+ROW = b"Date,Payee,Amount\n2026-05-01,Shop,-1.00\n"
+
+
+class Case(HouseholdCase):
+    def worth(self, day=TODAY):
+        return sum(row.home_minor for row in worth.worth_on(self.db, day).rows)
+
+    def moves(self, account, to, amount_minor, day=TODAY, **more):
+        typed = TypedEntry(day, "Moved", -amount_minor, other_account_id=to, **more)
+        return entries.record_entry(self.db, BY, account, typed)
+
+    def far_line(self, entry_id, account_id):
+        return next(line for line in entries.get_entry(self.db, entry_id).account_lines if line.account_id == account_id)
+
+
+class ClosedAccounts(Case):
+    def setUp(self):
+        super().setUp()
+        self.entry_id = self.spends(500)
+        self.paid = self.moves(self.current, self.reserve, 700)
+        self.back = self.moves(self.reserve, self.current, 700)
+        ending.close_account(self.db, BY, self.reserve, TODAY)
+
+    def refuses(self, act):
+        with self.assertRaisesRegex(NotAllowed, "Reserve is closed since 2026-05-14. Open it again first."):
+            act()
+        self.assertEqual(self.balance(self.reserve), 0)
+
+    def test_no_form_file_transfer_or_undo_puts_anything_into_one(self):
+        typed = TypedEntry(TODAY, "x", -500, other_account_id=self.reserve)
+        self.refuses(lambda: entries.change_entry(self.db, BY, self.entry_id, self.current, typed))
+        self.refuses(lambda: sorting.file_as_transfer(self.db, BY, [self.spends(700)], self.reserve))
+        self.refuses(lambda: bringing_in.import_file(self.db, BY, "a.csv", ROW, Answers(self.reserve)))
+        self.refuses(lambda: changes.undo_step(self.db, BY, self.back.step_id))
+        self.refuses(lambda: registers.change_many(self.db, BY, self.reserve, [self.paid.made], ManyChange("shift", days=-40)))
+        with self.assertRaises(BolsaError):
+            valuing.note_value(self.db, BY, self.reserve, TODAY, 5)
+
+    def test_what_moves_nothing_is_still_done_and_opened_again_it_takes_everything(self):
+        typed = TypedEntry(TODAY, "Moved", 700, other_account_id=self.current, note="the last one")
+        entries.change_entry(self.db, BY, self.paid.made, self.reserve, typed)
+        ending.open_again(self.db, BY, self.reserve)
+        self.assertEqual(bringing_in.import_file(self.db, BY, "a.csv", ROW, Answers(self.reserve)).new, 1)
+
+    def test_a_batch_that_brought_to_it_is_taken_out_only_when_it_is_open_again(self):
+        ending.open_again(self.db, BY, self.reserve)
+        batch = bringing_in.import_file(self.db, BY, "a.csv", ROW, Answers(self.reserve)).batch_id
+        ending.close_account(self.db, BY, self.reserve, TODAY, rest_to=self.current)
+        with self.assertRaises(NotAllowed):
+            undoing.undo_batch(self.db, BY, batch)
+        self.assertEqual(self.balance(self.reserve), 0)
+
+
+class ValuedAccounts(Case):
+    def setUp(self):
+        super().setUp()
+        self.house = self.an_account("House", "property", opening_minor=400_000, opened_on=date(2025, 1, 1))
+        valuing.note_value(self.db, BY, self.house, date(2025, 8, 31), 500_000)
+
+    def test_closing_one_by_moving_its_rest_leaves_net_worth_as_it_was(self):
+        before = self.worth()
+        ending.close_account(self.db, BY, self.house, TODAY, rest_to=self.reserve)
+        self.assertEqual((self.balance(self.house), self.worth()), (0, before))
+        with self.assertRaisesRegex(InvalidInput, "is closed since"):
+            valuing.note_value(self.db, BY, self.house, TODAY, 5)
+
+    def test_a_carried_value_takes_in_what_flows_whenever_it_is_entered(self):
+        valuing.fill_holes(self.db, BY, self.house, "carried")
+        before = self.worth()
+        paid = self.moves(self.current, self.house, 50_000, date(2026, 1, 10))
+        self.assertEqual((self.worth(), self.balance(self.house)), (before, 550_000))
+        self.assertEqual(self.worth(date(2026, 1, 31)), self.worth(date(2026, 1, 5)))
+        changes.undo_step(self.db, BY, paid.step_id)
+        self.assertEqual((self.worth(), self.balance(self.house)), (before, 500_000))
+
+    def test_a_curve_adds_its_own_part_alone(self):
+        terms = AccountDetails(Terms(curve="percent", curve_rate=Decimal("0.10")), (), {})
+        accounts.change_account(self.db, BY, self.house, terms)
+        valuing.carry_values(self.db, BY)
+        grown = self.balance(self.house) - 500_000
+        self.assertGreater(grown, 0)
+        self.moves(self.current, self.house, 50_000, date(2025, 12, 10))
+        self.assertEqual(self.balance(self.house), 550_000 + grown)
+        valuing.note_value(self.db, BY, self.house, date(2026, 3, 31), 600_000)
+        self.assertEqual(accounts.get_account_state(self.db, self.house).balance_minor > 600_000, True)
+
+
+class Marks(Case):
+    def test_turning_an_account_undone_marks_what_was_entered_meanwhile(self):
+        turned = accounts.set_flags(self.db, BY, self.reserve, everyday=False)
+        self.spends(100, account=self.reserve)
+        changes.undo_step(self.db, BY, turned.step_id)  # `bolsa check` at the end of each test sees a stale mark
+
+    def test_editing_a_transfer_leaves_its_far_side_as_it_was(self):
+        made = self.moves(self.current, self.reserve, 5_000).made
+        entries.set_state(self.db, BY, self.far_line(made, self.reserve).id, "cleared")
+        typed = TypedEntry(TODAY, "Moved", -5_000, other_account_id=self.reserve, note="for the kiln")
+        entries.change_entry(self.db, BY, made, self.current, typed)
+        self.assertEqual(self.far_line(made, self.reserve).state, "cleared")
+
+
+class OldFiles(Case):
+    def test_a_backup_of_the_first_schema_is_put_back(self):
+        old = self.folder / "old.bolsa"
+        first = self.folder / "steps"
+        first.mkdir()
+        source = migrate.list_steps()[0][1]
+        (first / source.name).write_text(source.read_text())
+        db = open_database(old)
+        migrate.migrate(db, first)
+        from tests.store.test_migrations import FIRST_HOUSEHOLD
+
+        for statement in migrate.statements(FIRST_HOUSEHOLD):
+            db.execute(statement)
+        db.close()
+        backups.restore(old, self.folder / "new.bolsa")
+        files.open_household(self.folder / "new.bolsa").close()
+        self.assertEqual([path for path in self.folder.iterdir() if path.suffix == ".part"], [])
