@@ -10,6 +10,7 @@ from typing import Any
 
 from bolsa.cli.common import Commands, household
 from bolsa.core.accounts.account import AccountState
+from bolsa.core.bringing.batch import ChangedHere
 from bolsa.core.holdings.trades import KIND_BY_KEY
 from bolsa.core.known import known
 from bolsa.core.money import decimal_text
@@ -67,6 +68,7 @@ def run_import(options: argparse.Namespace) -> int:
         known = _answers(db, options)
         for path in files.list_uploads(options.files):
             said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
+            said |= {"changed_here": []}
             try:
                 content = files.read_upload(path)
                 report = _say_progress if sys.stderr.isatty() else silent
@@ -76,6 +78,7 @@ def run_import(options: argparse.Namespace) -> int:
                 said |= {"step": done.step_id, "batch": done.batch_id or None}
                 said |= {"share_moves": done.moves, "positions": done.positions}
                 said["differs"] = [_difference(state) for state in done.differing]
+                said["changed_here"] = [_changed_here(db, one) for one in done.changed_here]
             except BolsaError as error:
                 failed = True
                 said |= {"refused": 1, "error": f"{error.sentence}{OPTION_FOR.get(error.field or '', '')}"}
@@ -151,6 +154,13 @@ def _difference(state: AccountState) -> dict[str, str]:
     return {"account": state.account.name, "by": decimal_text(known(state.difference_minor), state.account.currency)}
 
 
+def _changed_here(db: sqlite3.Connection, one: ChangedHere) -> dict[str, str | int]:
+    currency = accounts.get_account(db, one.account_id).currency
+    bank, here = (decimal_text(minor, currency) for minor in (one.amount_minor, one.here_minor))
+    days = {"day": one.here_day.isoformat(), "bank_day": one.day.isoformat()}
+    return {"entry": one.entry_id, "payee": one.payee, "here": here, "bank": bank, **days}
+
+
 def _print_import(said: dict, options: argparse.Namespace) -> None:
     if options.json:
         print(json.dumps(said, ensure_ascii=False), flush=True)
@@ -163,5 +173,9 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
             print(f"  shares: {said['share_moves']} new, {said['positions']} listed")
         for warning in said["warnings"]:
             print(f"  {warning}")
+        for one in said["changed_here"]:
+            print(
+                f"  {one['payee']} is here with {one['here']} on {one['day']}; the bank says {one['bank']} on {one['bank_day']}"
+            )
         for one in said["differs"]:
             print(f"  {one['account']} differs from what its bank declares by {one['by']}; see Check")

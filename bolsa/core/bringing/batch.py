@@ -119,6 +119,27 @@ class StoredRow(NamedTuple):
 
 
 @dataclass(frozen=True)
+class ChangedHere:
+    """A row of a batch whose entry is here already and was changed since: what the bank says now, and what stands here."""
+
+    row_id: int
+    day: date
+    amount_minor: int
+    account_id: int
+    line_id: int
+    entry_id: int
+    payee: str
+    here_day: date
+    here_minor: int
+    is_locked: bool
+
+    @property
+    def is_curable(self) -> bool:
+        """Whether the bank's amount can be taken: it differs, and no statement holds the line."""
+        return self.amount_minor != self.here_minor and not self.is_locked
+
+
+@dataclass(frozen=True)
 class Candidate:
     """A line a row could be matched with."""
 

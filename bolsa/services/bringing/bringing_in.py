@@ -9,7 +9,8 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import AccountState
-from bolsa.core.bringing.batch import Batch, BatchCount, Connection, RemoteAccount
+from bolsa.core.bringing.batch import Batch, BatchCount, ChangedHere, Connection, RemoteAccount
+from bolsa.core.bringing.matching import DAYS_APART
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
 from bolsa.services.bringing.judging import judge_again
@@ -32,7 +33,7 @@ CHUNK = 5000
 class Brought:
     """What a bringing-in did, in rows, trades and declared positions; `warnings` are sentences about what was odd yet
     could be read, `shares_of` the accounts whose shares it speaks of, `differing` those that do
-    not hold what their bank now says."""
+    not hold what their bank now says, `changed_here` the rows whose entries were changed here since."""
 
     batch_id: int
     new: int = 0
@@ -45,6 +46,7 @@ class Brought:
     shares_of: tuple[int, ...] = ()
     warnings: tuple[str, ...] = ()
     differing: tuple[AccountState, ...] = ()
+    changed_here: tuple[ChangedHere, ...] = ()
     step_id: int | None = None
 
 
@@ -57,6 +59,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
         if not just_judged:  # what is here may have changed since the preview, whoever changed it
             judge_again(db, batch_id)
         counts = brought.count_verdicts(db, batch_id)
+        changed_here = tuple(brought.list_changed_here(db, batch_id, DAYS_APART))
         _remember_numbers(db, by, batch_id)
         with change(db, by, batch_id=batch_id) as done:
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
@@ -72,7 +75,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
     done.made = Brought(
         batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
         step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
-        vanished=counts["vanished"],
+        vanished=counts["vanished"], changed_here=changed_here,
     )  # fmt: skip
     return done
 

@@ -4,8 +4,8 @@ import sqlite3
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.bringing.batch import Batch, StoredRow
-from bolsa.core.bringing.matching import Verdict
+from bolsa.core.bringing.batch import Batch, ChangedHere, StoredRow
+from bolsa.core.bringing.matching import DAYS_APART, Verdict
 from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.bringing import staging
@@ -34,6 +34,7 @@ class Preview:
     left_out: int  # of those counted as known, by the user's own decision
     shares: tuple[SharesToBring, ...] = ()
     moved: int = 0  # trades it brought
+    changed_here: tuple[ChangedHere, ...] = ()  # of a waiting batch: what is here already, and says something else
 
     @property
     def already_here(self) -> int:
@@ -80,12 +81,14 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
         )
         for id_ in dict.fromkeys((*shares_said, *left_out))
     )
+    changed = tuple(brought.list_changed_here(db, batch_id, DAYS_APART)) if waits else ()
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
-    return Preview(batch, rows, counts, csv, found, brought.count_left_out(db, batch_id), invested, moved)
+    return Preview(batch, rows, counts, csv, found, brought.count_left_out(db, batch_id), invested, moved, changed)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
-    """Decides about a row in preview: "bring" it in as new, "leave" it out, or "match" it with the proposed entry."""
+    """Decides about a row in preview: "bring" it in as new, "leave" it out, "match" it with the proposed entry, or "correct" the
+    entry that is here already to the bank's amount. Raises: InvalidInput, NotFound, Conflict."""
     with note(db):
         _overrule(db, batch_id, row_id, decision)
 
@@ -93,13 +96,17 @@ def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) 
 def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
     require_waiting(db, batch_id)
     row = brought.get_row(db, row_id)
-    if row.batch_id != batch_id or decision not in ("bring", "leave", "match"):
+    if row.batch_id != batch_id or decision not in ("bring", "leave", "match", "correct"):
         raise InvalidInput("That cannot be decided here.")
     if decision == "match" and not row.match_line_id:
         raise InvalidInput("There is no entry to match this row with.")
     if row.verdict == "vanished" and decision == "bring":
         raise InvalidInput("The bank sent no such row; it can be left as it is.")
-    verdict = {"bring": "new", "leave": "known", "match": "matched"}[decision]
+    if decision == "correct" and row_id not in {
+        one.row_id for one in brought.list_changed_here(db, batch_id, DAYS_APART) if one.is_curable
+    }:
+        raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
+    verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
 
 

@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Iterable
 from datetime import date
 
-from bolsa.core.bringing.batch import OVERRULED, StoredRow
+from bolsa.core.bringing.batch import OVERRULED, ChangedHere, StoredRow
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
@@ -151,6 +151,35 @@ def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
     """The bank's row a line came from or was matched with, the booked one before an announced one."""
     row = db.execute(FIND_ROW_OF_LINE, {"line_id": line_id}).fetchone()
     return _row(row) if row else None
+
+
+LIST_CHANGED_HERE = """
+    SELECT r.id, r.day, r.amount_minor, r.account_id, l.id, e.id, p.name, l.day, l.amount_minor, l.state = 'reconciled'
+    FROM brought_row r JOIN line l ON l.id = r.match_line_id AND l.account_id = r.account_id
+    JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE r.batch_id = :id AND r.verdict = 'known' AND r.take = 0 AND r.pending = 0
+        AND (l.amount_minor <> r.amount_minor OR abs(julianday(l.day) - julianday(r.day)) > :days) ORDER BY r.id"""
+
+
+def list_changed_here(db: sqlite3.Connection, batch_id: int, days: int) -> list[ChangedHere]:
+    """The rows of a batch that are here already with another amount, or more than so many days away: the entry was changed."""
+    return [
+        ChangedHere(
+            id_,
+            date.fromisoformat(day),
+            amount,
+            account_id,
+            line_id,
+            entry_id,
+            payee,
+            date.fromisoformat(here),
+            minor,
+            locked == 1,
+        )
+        for id_, day, amount, account_id, line_id, entry_id, payee, here, minor, locked in db.execute(
+            LIST_CHANGED_HERE, {"id": batch_id, "days": days}
+        )
+    ]
 
 
 COUNT_VERDICTS = """
