@@ -191,3 +191,41 @@ class KnownButDifferent(Case):
             typed = TypedEntry(day, "Grebe", -2345, state="cleared")
             entries.change_entry(self.db, BY, entry.id, self.current, typed)
             self.assertEqual(len(self.shown()[1]), told, day)
+
+
+class LoanPayments(Case):
+    def setUp(self):
+        super().setUp()
+        self.interest = self.category("Household")
+        terms = Terms(rate=Decimal("0.06"), payment_minor=20_000, interest_category_id=self.interest)
+        self.loan = self.an_account("Loan", "loan", opening_minor=-1_200_000, terms=terms)
+
+    def split(self, entry_id):
+        entry = entries.get_entry(self.db, entry_id)
+        return self.far_line(entry_id, self.loan).amount_minor, sum(line.amount_minor for line in entry.category_lines)
+
+    def test_a_months_interest_is_paid_once_however_often_one_pays(self):
+        first = self.moves(self.current, self.loan, 20_000, date(2026, 3, 1)).made
+        second = self.moves(self.current, self.loan, 20_000, date(2026, 3, 4)).made
+        later = self.moves(self.current, self.loan, 20_000, date(2026, 4, 1)).made
+        self.assertEqual([self.split(one) for one in (first, second, later)], [(14_000, 6_000), (20_000, 0), (14_170, 5_830)])
+
+    def test_editing_a_payments_note_leaves_its_interest(self):
+        paid = self.moves(self.current, self.loan, 20_000, date(2026, 3, 1)).made
+        typed = TypedEntry(date(2026, 3, 1), "Moved", -20_000, other_account_id=self.loan, note="by standing order")
+        entries.change_entry(self.db, BY, paid, self.current, typed)
+        self.assertEqual(self.split(paid), (14_000, 6_000))
+
+    def test_a_payment_below_the_interest_is_said_and_nothing_is_kept(self):
+        with self.assertRaisesRegex(InvalidInput, "so this pays nothing back"):
+            self.moves(self.current, self.loan, 3_000)
+        entry = self.spends(3_000)
+        with self.assertRaises(InvalidInput):
+            sorting.file_as_transfer(self.db, BY, [entry], self.loan)
+        self.assertEqual(self.balance(self.loan), -1_200_000)
+
+    def test_a_payment_that_was_brought_in_is_split_when_it_is_filed(self):
+        entry = self.spends(20_000, payee="Loan bank")
+        sorting.file_as_transfer(self.db, BY, [entry], self.loan)
+        self.assertEqual(self.split(entry), (14_000, 6_000))
+        self.assertEqual(self.balance(self.loan), -1_186_000)

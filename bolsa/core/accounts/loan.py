@@ -52,12 +52,17 @@ def annuity_payment(principal_minor: int, rate_per_year: Decimal, months: int) -
         return int(exact.quantize(Decimal(1), ROUND_HALF_UP))
 
 
-def split_payment(owed_minor: int, rate_per_year: Decimal, paid_minor: int) -> tuple[int, int]:
+def split_payment(owed_minor: int, rate_per_year: Decimal, paid_minor: int, interest_paid_minor: int = 0) -> tuple[int, int]:
     """What of a payment is interest and what pays back, in minor units; their sum is the payment.
 
-    Interest comes first: a payment that does not cover it pays nothing back.
+    Interest comes first: a payment that does not cover it pays nothing back. What was paid of the month's interest already
+    (`interest_paid_minor`, within the month before) is not paid again.
+
+    >>> split_payment(1_200_000, Decimal("0.06"), 20_000), split_payment(1_186_000, Decimal("0.06"), 20_000, 6_000)
+    ((6000, 14000), (0, 20000))
     """
-    interest = min(paid_minor, max(0, monthly_interest(owed_minor, rate_per_year)))
+    due = max(0, monthly_interest(owed_minor, rate_per_year) - interest_paid_minor)
+    interest = min(paid_minor, due)
     return interest, paid_minor - interest
 
 

@@ -19,6 +19,7 @@ from bolsa.core.ledger.entries import (
     transfer_entry,
 )
 from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
+from bolsa.core.months import add_months
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.core.units import Money
 from bolsa.errors import InvalidInput, NotAllowed
@@ -90,7 +91,7 @@ def change_entry(
         account = accounts.get_account(db, account_id)
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
-        new = _entry_of(db, account, typed, by.today)
+        new = _entry_of(db, account, typed, by.today, entry_id)
         lines = continue_lines(before, new, account_id)
         after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)
         require_unlocked(db, before, after)
@@ -160,7 +161,7 @@ def set_state(db: sqlite3.Connection, by: By, line_id: int, state: str) -> Done:
     return done
 
 
-def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today: date) -> Entry:
+def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today: date, besides: int | None = None) -> Entry:
     if typed.day > today + timedelta(days=366) or typed.day < date(1970, 1, 1):
         raise InvalidInput("That day is too far away. Look at the year.", field="day")
     payee = " ".join(typed.payee.split())
@@ -175,17 +176,18 @@ def _entry_of(db: sqlite3.Connection, account: Account, typed: TypedEntry, today
         for part in parts:
             categories.get_category(db, part.category_id)
         return entry_on_account(typed.day, payee, line, parts, **words)
-    return _transfer_of(db, account, line, typed, payee, words)
+    return _transfer_of(db, account, line, typed, payee, words, besides)
 
 
 def _transfer_of(
-    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, Any]
-) -> Entry:
+    db: sqlite3.Connection, account: Account, line: Line, typed: TypedEntry, payee: str, words: dict[str, Any],
+    besides: int | None,
+) -> Entry:  # fmt: skip
     other = accounts.get_account(db, known(typed.other_account_id))
     if other.id == account.id:
         raise InvalidInput("A transfer needs another account.", field="other_account")
     arriving = typed.other_amount_minor
-    typed = _with_loan_parts(db, account, other, typed)
+    typed = _with_loan_parts(db, account, other, typed, besides)
     for part in typed.parts:
         categories.get_category(db, part.category_id)
     parts = tuple(part.as_line(account.currency, typed.day) for part in typed.parts)
@@ -218,21 +220,41 @@ def _transfer_of(
     return transfer_entry(typed.day, payee or f"{other.name}", out, into, EXCHANGE, **words)
 
 
-def _with_loan_parts(db: sqlite3.Connection, account: Account, other: Account, typed: TypedEntry) -> TypedEntry:
-    """A payment to a loan whose terms are known, split by itself: the month's interest goes to its category, the rest pays back.
+def _with_loan_parts(
+    db: sqlite3.Connection, account: Account, other: Account, typed: TypedEntry, besides: int | None
+) -> TypedEntry:
+    """A payment to a loan whose terms are known, split by itself. What was split by hand stays so."""
+    if typed.parts:
+        return typed
+    interest, set_by_id = loan_interest(db, account, other, typed.day, typed.amount_minor, besides)
+    if interest is None:
+        return typed
+    return replace(typed, parts=(interest,), set_by_id=typed.set_by_id if typed.set_by_id is not None else set_by_id)
 
-    What was split by hand stays so.
+
+def loan_interest(
+    db: sqlite3.Connection, account: Account, other: Account, day: date, amount_minor: int, besides: int | None = None
+) -> tuple[Part | None, int | None]:
+    """What of a payment from an account to a loan is interest, None where it is no such payment or none is due, and the category
+    that paying back is set by from. `besides` is the entry that is split anew.
+
+    A month's interest is paid once, whatever is paid within the month. Raises: InvalidInput for a payment that does not cover it:
+    nothing would be paid back.
     """
     own = terms.get_terms(db, other.id)
-    pays = other.kind in ("loan", "mortgage") and typed.amount_minor < 0 and account.currency == other.currency
-    if not pays or typed.parts or own.rate is None or own.interest_category_id is None:
-        return typed
-    owed = -accounts.sum_balance(db, other.id, typed.day - timedelta(days=1))
-    interest, principal = split_payment(owed, own.rate, -typed.amount_minor)
-    if not interest or not principal:
-        return typed
-    set_by_id = typed.set_by_id if typed.set_by_id is not None else own.set_by_id
-    return replace(typed, parts=(Part(own.interest_category_id, interest),), set_by_id=set_by_id)
+    pays = other.kind in ("loan", "mortgage") and amount_minor < 0 and account.currency == other.currency
+    if not pays or own.rate is None or own.interest_category_id is None:
+        return None, None
+    owed = -accounts.sum_balance_without(db, other.id, day - timedelta(days=1), besides)
+    paid = terms.sum_interest_paid(db, other.id, own.interest_category_id, add_months(day, -1), day, besides)
+    interest, principal = split_payment(owed, own.rate, -amount_minor, paid)
+    if interest and not principal:
+        due = Money(interest, account.currency)
+        raise InvalidInput(
+            f"The month's interest of {other.name} is {due} or more, so this pays nothing back. Enter it as spending.",
+            field="amount",
+        )
+    return (Part(own.interest_category_id, interest) if interest else None), own.set_by_id
 
 
 def refuse_made_elsewhere(db: sqlite3.Connection, entry: StoredEntry) -> None:

@@ -194,11 +194,16 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
             entry_service.refuse_made_elsewhere(db, entry)
             if line.currency != other.currency:
                 raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
+            account = accounts.get_account(db, line.on_account_id)
+            interest, from_id = entry_service.loan_interest(db, account, other, entry.day, line.amount_minor)
+            parts = (interest.as_line(line.currency, known(line.day)),) if interest else ()
+            back = -line.amount_minor - sum(part.amount_minor for part in parts)
             far = entry.category_lines[0]._replace(
-                category_id=None, account_id=account_id, state="pending", amount_minor=-line.amount_minor, id=None
+                category_id=None, account_id=account_id, state="pending", amount_minor=back, id=None, member_id=None, tags=()
             )
-            if set_by_id is not None and accounts.get_account(db, line.on_account_id).everyday != other.everyday:
-                far = far._replace(category_id=None if other.everyday else set_by_id)
-                line = line._replace(category_id=set_by_id if other.everyday else None)
-            entries.change_entry(db, replace(entry, lines=(line, far)))
+            chosen = set_by_id if set_by_id is not None else from_id
+            if chosen is not None and account.everyday != other.everyday:
+                far = far._replace(category_id=None if other.everyday else chosen)
+                line = line._replace(category_id=chosen if other.everyday else None)
+            entries.change_entry(db, replace(entry, lines=(line, far, *parts)))
     return done

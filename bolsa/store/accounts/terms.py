@@ -93,3 +93,17 @@ def put_facet_value(db: sqlite3.Connection, account_id: int, facet_id: int, valu
         db.execute(PUT_FACET_VALUE, values)
     else:
         db.execute("DELETE FROM account_facet WHERE account_id = :account_id AND facet_id = :facet_id", values)
+
+
+SUM_INTEREST_PAID = """
+    SELECT coalesce(sum(c.amount_minor), 0) FROM line c WHERE c.account_id IS NULL AND c.category_id = :category_id
+        AND c.entry_id IN (SELECT entry_id FROM line INDEXED BY line_of_account
+                           WHERE account_id = :id AND day > :after AND day <= :day AND entry_id IS NOT :besides)"""
+
+
+def sum_interest_paid(
+    db: sqlite3.Connection, account_id: int, category_id: int, after: date, day: date, besides: int | None = None
+) -> int:
+    """What of the payments to a loan was interest after one day until another, without one entry."""
+    values = {"id": account_id, "category_id": category_id, "after": after.isoformat(), "day": day.isoformat()}
+    return db.execute(SUM_INTEREST_PAID, values | {"besides": besides}).fetchone()[0]
