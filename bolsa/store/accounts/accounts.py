@@ -218,8 +218,8 @@ def find_opening_amount(db: sqlite3.Connection, account_id: int) -> tuple[date, 
 
 def sum_balance_without(db: sqlite3.Connection, account_id: int, day: date, entry_id: int | None) -> int:
     """The account's balance at the end of the day, had one entry not been."""
-    sql = "SELECT coalesce(sum(amount_minor), 0) FROM line WHERE entry_id = :entry_id AND account_id = :id"
-    without = db.execute(sql, {"entry_id": entry_id, "id": account_id}).fetchone()[0]
+    sql = "SELECT coalesce(sum(amount_minor), 0) FROM line WHERE entry_id = :entry_id AND account_id = :id AND day <= :day"
+    without = db.execute(sql, {"entry_id": entry_id, "id": account_id, "day": day.isoformat()}).fetchone()[0]
     return sum_balance(db, account_id, day) - without
 
 
