@@ -111,7 +111,7 @@ def suspects_of_400(db: sqlite3.Connection, by: By) -> tuple[float, None]:
 def fill_ahead(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     """What filling all categories two years ahead would place, month by month, as the page proposes it."""
     view = budgeting.budget_view(db, by, Month(2028, 5))
-    return median_ms(lambda: budgeting.filling_of(view, [category.id for category, _ in view.plans])), None
+    return median_ms(lambda: budgeting.filling_of(db, by, view, [category.id for category, _ in view.plans])), None
 
 
 def budget_ahead(db: sqlite3.Connection, by: By) -> tuple[float, None]:

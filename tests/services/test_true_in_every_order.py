@@ -4,12 +4,14 @@ from datetime import date
 from decimal import Decimal
 
 from bolsa.core.accounts.terms import Terms
+from bolsa.core.months import Month
 from bolsa.errors import BolsaError, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, valuing
 from bolsa.services.accounts.accounts import AccountDetails
 from bolsa.services.bringing import bringing_in, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
+from bolsa.services.budget import budgeting
 from bolsa.services.checking import checking
 from bolsa.services.house import backups, files
 from bolsa.services.ledger import entries, registers
@@ -229,3 +231,35 @@ class LoanPayments(Case):
         sorting.file_as_transfer(self.db, BY, [entry], self.loan)
         self.assertEqual(self.split(entry), (14_000, 6_000))
         self.assertEqual(self.balance(self.loan), -1_186_000)
+
+
+class Placing(Case):
+    def setUp(self):
+        super().setUp()
+        self.groceries, self.household = self.category("Groceries"), self.category("Household")
+
+    def unplaced(self, month):
+        return budgeting.budget_view(self.db, BY, month).budget.unplaced_minor
+
+    def test_a_past_month_is_filled_with_no_more_than_is_there_in_every_month_since(self):
+        self.spends(80_000, category="Household", day=date(2026, 4, 10))
+        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 3), 60_000)
+        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 4), 0)
+        filled = budgeting.fill(self.db, BY, Month(2026, 3), []).made
+        self.assertEqual(filled.placed_minor, 20_000)
+        self.assertEqual([self.unplaced(Month(2026, m)) >= 0 for m in (3, 4, 5)], [True, True, True])
+
+    def test_a_coming_month_is_filled_with_no_more_than_is_there_now(self):
+        entries.record_entry(self.db, BY, self.current, TypedEntry(date(2026, 6, 1), "Pay to come", 50_000))
+        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 6), 120_000)
+        filled = budgeting.fill(self.db, BY, Month(2026, 6), []).made
+        self.assertEqual(filled.placed_minor, 100_000)
+        self.assertEqual(self.unplaced(Month(2026, 5)), 0)
+
+    def test_by_hand_no_more_is_placed_than_is_there_either(self):
+        self.spends(80_000, category="Household", day=date(2026, 4, 10))
+        for month, most in ((Month(2026, 3), 20_000), (Month(2026, 5), 20_000), (Month(2026, 7), 20_000)):
+            with self.assertRaisesRegex(InvalidInput, "200.00 EUR is there to be placed"):
+                budgeting.place(self.db, BY, self.groceries, month, most + 1)
+            placed = budgeting.place(self.db, BY, self.groceries, month, most)
+            changes.undo_step(self.db, BY, placed.step_id)

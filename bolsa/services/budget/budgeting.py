@@ -127,10 +127,19 @@ def place(db: sqlite3.Connection, by: By, category_id: int, month: Month, amount
         placed = sum(p.amount_minor for p in budget.list_placings(db, category_id, month))
         if amount_minor < 0 and placed + amount_minor < 0:
             raise InvalidInput(f"Less than that was placed in {month}; shift what was carried in instead.", field="place")
+        _require_there(db, by, month, amount_minor)
         verb = "Placed money for" if amount_minor > 0 else "Took back money from"
         done.sentence = f"{verb} {category.name}"
         budget.insert_placings(db, [Placing(category_id, month, amount_minor, by.today)])
     return done
+
+
+def _require_there(db: sqlite3.Connection, by: By, month: Month, amount_minor: int) -> None:
+    """Nothing, if the money to place is there. Raises: InvalidInput saying how much is."""
+    there = there_to_place(db, by, budget_view(db, by, month)) if amount_minor > 0 else 0
+    if amount_minor > 0 and amount_minor > max(0, there):
+        is_there = Money(max(0, there), household.get_household(db).home_currency)
+        raise InvalidInput(f"{is_there} is there to be placed in {month}, and no more.", field="place")
 
 
 def set_placed(
@@ -153,17 +162,33 @@ def set_placed(
     return done
 
 
-def filling_of(view: BudgetView, category_ids: list[int]) -> Filling:
+def there_to_place(db: sqlite3.Connection, by: By, view: BudgetView) -> int:
+    """The money that can be placed in a view's month: never more than is unplaced in it, in any month since until the present
+    one, and, for a month ahead, in the present one, where what is to come is not there yet. Below zero where too much is
+    promised."""
+    month, present = view.budget.month, Month.of(by.today)
+    plans = [plan for _, plan in view.plans]
+    first, last = min(month, present), max(month, present)
+    courses = [walk(plan, first) for plan in plans]
+    free = []
+    for one in months_between(first, last):
+        lefts = sum(next(course).left_minor for course in courses)
+        if one <= present or one == month:
+            free.append(accounts.sum_everyday_balance(db, one) - lefts - _placed_later(db, plans, one, present))
+    return min(free)
+
+
+def filling_of(db: sqlite3.Connection, by: By, view: BudgetView, category_ids: list[int]) -> Filling:
     """What filling the needs of these categories would do (of all, when none is named), in order of priority."""
     wanted = set(category_ids) or {category.id for category, _ in view.plans}
     rows = [row for row in view.budget.rows if row.category_id in wanted]
-    return fill_needs(rows, view.budget.unplaced_minor)
+    return fill_needs(rows, there_to_place(db, by, view))
 
 
 def fill(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int]) -> Done:
     """Fills the needs of these categories as far as the money goes; gives what was done and the step's id."""
     with change(db, by) as done:
-        filling = filling_of(budget_view(db, by, month), category_ids)
+        filling = filling_of(db, by, budget_view(db, by, month), category_ids)
         done.made = filling
         count = len(filling.amounts)
         done.sentence = f"Filled {count} {'need' if count == 1 else 'needs'} of {month}"

@@ -66,7 +66,7 @@ def _aim_sentence(row: CategoryMonth) -> str:
 def selection() -> str:
     """The foot bar for the rows chosen: the sum needed, the money there, what would remain."""
     ids = parse_ids(request.args, "category_id")
-    filling = budgeting.filling_of(budgeting.budget_view(g.db, g.by, g.month), ids) if ids else None
+    filling = budgeting.filling_of(g.db, g.by, budgeting.budget_view(g.db, g.by, g.month), ids) if ids else None
     return render_template("budget/_foot.html", filling=filling, count=len(ids))
 
 
