@@ -263,3 +263,15 @@ class Placing(Case):
                 budgeting.place(self.db, BY, self.groceries, month, most + 1)
             placed = budgeting.place(self.db, BY, self.groceries, month, most)
             changes.undo_step(self.db, BY, placed.step_id)
+
+
+class Totals(Case):
+    def test_a_groups_total_counts_what_is_hidden(self):
+        self.spends(-5_000, account=self.reserve)
+        before = {group.name: group.total_minor for group in accounts.account_groups(self.db)}
+        accounts.set_shown(self.db, BY, self.reserve, False)
+        after = {group.name: (group.total_minor, len(group.states), group.hidden) for group in accounts.account_groups(self.db)}
+        self.assertEqual(before, {"Everyday": 105_000})
+        self.assertEqual(after, {"Everyday": (105_000, 1, 1)})
+        accounts.set_shown(self.db, BY, self.current, False)
+        self.assertEqual([(g.total_minor, g.states) for g in accounts.account_groups(self.db)], [(105_000, ())])

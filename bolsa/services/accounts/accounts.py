@@ -243,30 +243,35 @@ def _require_home_currency(everyday: bool, currency: str, home: str) -> None:
 
 @dataclass(frozen=True)
 class AccountGroup:
-    """Some accounts of one group, and their sum in home currency at today's rates (None while a rate is not known)."""
+    """The accounts of one group that are listed, how many of it are hidden, and the sum of all of them, hidden ones too, in home
+    currency at today's rates (None while a rate is not known)."""
 
     name: str
     everyday: bool
     states: tuple[AccountState, ...]
     total_minor: int | None
+    hidden: int = 0
 
 
 def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_closed: bool = False) -> list[AccountGroup]:
-    """The accounts by everyday or apart and by group, in the household's order."""
+    """The accounts by everyday or apart and by group, in the household's order. A group whose accounts are all left out is not
+    listed while they hold nothing."""
     held = values_by_account(db, [date.max])
     states = [
-        replace(s, held_minor=held[s.account.id][0]) if s.account.id in held else s
-        for s in accounts.list_account_states(db)
-        if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None)
+        replace(s, held_minor=held[s.account.id][0]) if s.account.id in held else s for s in accounts.list_account_states(db)
     ]
     home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
     groups: dict[tuple[bool, str], list[AccountState]] = {}
     for state in states:
         groups.setdefault((state.account.everyday, state.account.group), []).append(state)
-    return [
-        AccountGroup(name, everyday, tuple(members), _total_in_home(members, home, rates))
-        for (everyday, name), members in groups.items()
-    ]
+    found = []
+    for (everyday, name), members in groups.items():
+        shown = tuple(s for s in members if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None))
+        hidden = sum(not s.account.shown and s.account.closed_on is None for s in members)
+        total = _total_in_home(members, home, rates)
+        if shown or total:
+            found.append(AccountGroup(name, everyday, shown, total, hidden))
+    return found
 
 
 def _total_in_home(states: list[AccountState], home: str, rates: dict[str, list[tuple[date, int]]]) -> int | None:

@@ -30,6 +30,7 @@ def table() -> str:
     """Every account by group: balance, what the bank says, difference, checked until, last brought in; apart ones with value."""
     everything = accounts.account_groups(g.db, with_hidden=True, with_closed=True)
     all_states = [state for group in everything for state in group.states]
+    open_states = [state for state in all_states if state.account.closed_on is None]
     with_hidden, with_closed = bool(request.args.get("hidden")), bool(request.args.get("closed"))
     groups = accounts.account_groups(g.db, with_hidden=with_hidden, with_closed=with_closed)
     has_index = bool(current_app.config["MARKET_URL"])
@@ -41,7 +42,9 @@ def table() -> str:
         with_closed=with_closed,
         hidden=sum(not s.account.shown and s.account.closed_on is None for s in all_states),
         closed=sum(s.account.closed_on is not None for s in all_states),
-        differing=[s for s in all_states if s.difference_minor and s.account.everyday and s.account.closed_on is None],
+        differing=[s for s in open_states if s.difference_minor],
+        agreeing=[s for s in open_states if s.difference_minor == 0],
+        untold=[s for s in open_states if s.account.everyday and s.bank_day is None],
         holes={hole.account_id: hole for hole in list_holes(g.db, g.by.today)},
         values=valuing.list_last_values(g.db),
         to_carry=to_carry,
