@@ -275,3 +275,38 @@ class Totals(Case):
         self.assertEqual(after, {"Everyday": (105_000, 1, 1)})
         accounts.set_shown(self.db, BY, self.current, False)
         self.assertEqual([(g.total_minor, g.states) for g in accounts.account_groups(self.db)], [(105_000, ())])
+
+
+class PendingAndBooked(Case):
+    def file(self, booked, pending=""):
+        head = "OFXHEADER:100\nDATA:OFXSGML\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1"
+        rows = "".join(
+            f"<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>{d}<TRNAMT>{a}<FITID>{i}<NAME>Ferry café</STMTTRN>" for d, a, i in booked
+        )
+        more = "".join(f"<STMTTRNP><TRNTYPE>DEBIT<DTTRAN>{d}<TRNAMT>{a}<NAME>Ferry café</STMTTRNP>" for d, a in pending)
+        lists = f"<BANKTRANLIST>{rows}</BANKTRANLIST><BANKTRANLISTP>{more}</BANKTRANLISTP>"
+        return f"{head}</BANKACCTFROM>{lists}</STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>".encode()
+
+    def brings(self, content):
+        return bringing_in.import_file(self.db, BY, "a.ofx", content, Answers(self.current)).batch_id
+
+    def test_the_older_batch_of_a_pending_entry_taken_out_loses_no_booking(self):
+        older = self.brings(self.file([], [("20260504", "-50.00")]))
+        newer = self.brings(self.file([("20260506", "-52.00", "b1")]))
+        self.assertEqual(self.balance(), 94_800)
+        undoing.undo_batch(self.db, BY, older)
+        self.assertEqual(self.balance(), 94_800)
+        undoing.undo_batch(self.db, BY, newer)
+        self.brings(self.file([("20260506", "-52.00", "b1")]))
+        self.assertEqual(self.balance(), 94_800)
+        self.assertEqual(self.db.execute("SELECT count(*) FROM line WHERE amount_minor = -5200").fetchone()[0], 1)
+
+    def test_newer_first_then_older_and_again(self):
+        older = self.brings(self.file([], [("20260504", "-50.00")]))
+        newer = self.brings(self.file([("20260506", "-52.00", "b1")]))
+        undoing.undo_batch(self.db, BY, newer)
+        self.assertEqual(self.balance(), 95_000)
+        undoing.undo_batch(self.db, BY, older)
+        self.assertEqual(self.balance(), 100_000)
+        self.brings(self.file([("20260506", "-52.00", "b1")]))
+        self.assertEqual(self.balance(), 94_800)

@@ -25,6 +25,7 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
         for row in brought.list_rows(db, batch_id):
             if row.line_before:
                 take_back(db, row)
+        merging.remove_entries(db, merging.list_left_behind(db, batch_id))
         batches.remove_bank_balances(db, batch_id)
         moves = take_out_batch(db, batch_id)
         batches.change_batch_state(db, batch_id, "undone")

@@ -115,17 +115,27 @@ def unmerge_line(db: sqlite3.Connection, line_id: int, before: str) -> None:
         db.execute(SHIFT_OTHER, {"id": was["other_id"], "shift": -was["shift"]})
 
 
-LIST_ENTRIES_TO_TAKE_OUT = """
-    SELECT e.id,
-        EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.state = 'reconciled')
-        OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name = 'entry' AND j.row_id = e.id)
-        OR EXISTS (SELECT 1 FROM line l JOIN journal_change j ON j.table_name = 'line' AND j.row_id = l.id
-                   WHERE l.entry_id = e.id) AS touched
-    FROM entry e WHERE e.batch_id = :id"""
+# An entry that another batch claimed since, as the booking of what was pending say, is no longer this one's to take out.
+_TOUCHED = """
+    EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.state = 'reconciled')
+    OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name = 'entry' AND j.row_id = e.id)
+    OR EXISTS (SELECT 1 FROM line l JOIN journal_change j ON j.table_name = 'line' AND j.row_id = l.id WHERE l.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM line l JOIN brought_row r ON r.line_id = l.id AND r.take = 1 AND r.batch_id <> :id
+               JOIN batch b ON b.id = r.batch_id AND b.state = 'brought' WHERE l.entry_id = e.id)"""
+LIST_ENTRIES_TO_TAKE_OUT = f"SELECT e.id, {_TOUCHED} AS touched FROM entry e WHERE e.batch_id = :id"
+LIST_LEFT_BEHIND = f"""
+    SELECT DISTINCT e.id FROM brought_row r JOIN line m ON m.id = r.line_id JOIN entry e ON e.id = m.entry_id
+    JOIN batch o ON o.id = e.batch_id AND o.state = 'undone'
+    WHERE r.batch_id = :id AND r.line_before IS NOT NULL AND e.batch_id <> :id AND NOT ({_TOUCHED})"""
+
+
+def list_left_behind(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The entries that stayed only because this batch had claimed them: the batch that made them was taken out before."""
+    return [row["id"] for row in db.execute(LIST_LEFT_BEHIND, {"id": batch_id})]
 
 
 def list_entries_of_batch(db: sqlite3.Connection, batch_id: int) -> list[tuple[int, bool]]:
-    """The entries a batch made, and whether each was changed or reconciled since."""
+    """The entries a batch made, and whether each was changed, reconciled or claimed by another batch since."""
     return [(row["id"], bool(row["touched"])) for row in db.execute(LIST_ENTRIES_TO_TAKE_OUT, {"id": batch_id})]
 
 
