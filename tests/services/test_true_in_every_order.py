@@ -12,6 +12,7 @@ from bolsa.services.accounts.accounts import AccountDetails
 from bolsa.services.bringing import bringing_in, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
+from bolsa.services.budget.workings import WORKINGS
 from bolsa.services.checking import checking
 from bolsa.services.house import backups, files
 from bolsa.services.ledger import entries, registers
@@ -310,3 +311,26 @@ class PendingAndBooked(Case):
         self.assertEqual(self.balance(), 100_000)
         self.brings(self.file([("20260506", "-52.00", "b1")]))
         self.assertEqual(self.balance(), 94_800)
+
+
+class SetByAbroad(Case):
+    def setUp(self):
+        super().setUp()
+        self.kronor = self.an_account("Kronor", "savings", currency="SEK")
+        self.groceries = self.category("Groceries")
+
+    def figures(self):
+        view = budgeting.budget_view(self.db, BY, Month(2026, 5))
+        row = view.budget.row_of(self.groceries)
+        working = WORKINGS["spent"](self.db, BY, str(self.groceries), Month(2026, 5))
+        return row.spent_minor, view.budget.unplaced_minor, working.figure.minor
+
+    def test_money_set_by_into_another_currency_leaves_the_budget_with_the_home_amount(self):
+        more = {"other_amount_minor": 100_000, "set_by_id": self.groceries}
+        made = self.moves(self.current, self.kronor, 11_500, date(2026, 5, 2), **more)
+        self.assertEqual(self.figures(), (11_500, 100_000, 11_500))
+        back = self.moves(self.kronor, self.current, 50_000, date(2026, 5, 3), other_amount_minor=5_600, set_by_id=self.groceries)
+        self.assertEqual(self.figures(), (11_500 - 5_600, 100_000, 11_500 - 5_600))
+        changes.undo_step(self.db, BY, back.step_id)
+        changes.undo_step(self.db, BY, made.step_id)
+        self.assertEqual(self.figures(), (0, 100_000, 0))

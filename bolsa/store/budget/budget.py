@@ -9,11 +9,19 @@ from bolsa.core.budget.month import CategoryPlan
 from bolsa.core.budget.placing import Placing
 from bolsa.core.months import Month
 from bolsa.core.sorting.category import Category
-from bolsa.store.sorting.categories import list_categories
+from bolsa.store.sorting.categories import LEFT_HOME, list_categories
 
 LIST_SPENT = """
     SELECT m.category_id, m.month, m.budget_minor AS amount_minor
-    FROM category_month m JOIN household h ON h.home_currency = m.currency WHERE m.budget_minor <> 0"""
+    FROM category_month m JOIN household h ON h.home_currency = m.currency
+    WHERE m.budget_minor <> 0 AND m.month >= :since"""
+# Money set by into an account in another currency: what left the budget is the home amount that left.
+LIST_SET_BY_ABROAD = f"""
+    SELECT l.category_id, substr(l.day, 1, 7) AS month, sum({LEFT_HOME}) AS amount_minor
+    FROM household h CROSS JOIN category_month m ON m.currency <> h.home_currency
+    CROSS JOIN line l ON l.category_id = m.category_id AND l.day BETWEEN m.month || '-01' AND m.month || '-31'
+        AND l.currency = m.currency AND l.account_id IS NOT NULL AND l.everyday = 1
+    WHERE m.budget_minor <> 0 AND m.month >= :since GROUP BY 1, 2"""
 LIST_PLACED = "SELECT category_id, month, amount_minor FROM placed_month WHERE amount_minor <> 0"
 LIST_EXPECTED = "SELECT category_id, month, amount_minor FROM expected"
 LIST_RHYTHMS = "SELECT category_id, month, every AS amount_minor FROM expected WHERE every <> 1"
@@ -24,7 +32,8 @@ Planned = list[tuple[Category, CategoryPlan]]
 
 def list_plans(db: sqlite3.Connection) -> Planned:
     """Every spending category in the budget with its amounts by month, in order of priority."""
-    spent, placed, expected, every = (_by_category(db, sql) for sql in (LIST_SPENT, LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
+    spent = _list_spent(db, "")
+    placed, expected, every = (_by_category(db, sql) for sql in (LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
     return [
         (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id]))
         for c in list_categories(db)
@@ -35,7 +44,7 @@ def list_plans(db: sqlite3.Connection) -> Planned:
 def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Planned]:
     """What is expected of every income category and of every spending category in the budget, and what came of it in everyday
     money, or was spent, from a month on; each in their order. Nothing is said of what is placed."""
-    moved = _by_category(db, f"{LIST_SPENT} AND m.month >= :since", {"since": str(since)})
+    moved = _list_spent(db, str(since))
     expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
     incomes: Planned = []
     spendings: Planned = []
@@ -46,6 +55,15 @@ def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Pl
         elif c.type == "spending" and c.in_budget:
             spendings.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=moved[c.id])))
     return incomes, spendings
+
+
+def _list_spent(db: sqlite3.Connection, since: str) -> dict[int, dict[Month, int]]:
+    """By category and month from one on: what left everyday money, in home currency."""
+    spent = _by_category(db, LIST_SPENT, {"since": since})
+    for category_id, by_month in _by_category(db, LIST_SET_BY_ABROAD, {"since": since}).items():
+        for month, amount_minor in by_month.items():
+            spent[category_id][month] = spent[category_id].get(month, 0) + amount_minor
+    return spent
 
 
 def list_rhythms(db: sqlite3.Connection) -> dict[tuple[int, Month], int]:

@@ -170,14 +170,20 @@ def file_unsorted(db: sqlite3.Connection, entry_ids: list[int], category_id: int
     return db.execute(FILE_ENTRIES, {"category_id": category_id, "ids": json.dumps(entry_ids)}).rowcount
 
 
-LIST_CATEGORY_LINES = """
-    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, l.amount_minor, l.currency,
+# What left everyday money by a line: its amount in home currency; of money set by into an account in another currency
+# the home amount that left.
+LEFT_HOME = """iif(l.currency = h.home_currency, l.amount_minor, (
+        SELECT -sum(o.amount_minor) FROM line o JOIN account a ON a.id = o.account_id AND a.everyday = 1
+        WHERE o.entry_id = l.entry_id))"""
+_LEFT_EVERYDAY = """l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
+        AND (l.currency = h.home_currency OR l.account_id IS NOT NULL)"""
+LIST_CATEGORY_LINES = f"""
+    SELECT l.id AS line_id, e.id AS entry_id, l.day, p.name AS payee, e.memo, {LEFT_HOME} AS amount_minor,
+           h.home_currency AS currency,
            (SELECT account_id FROM line a WHERE a.entry_id = e.id AND a.account_id IS NOT NULL ORDER BY a.id LIMIT 1)
                AS account_id
-    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
-    WHERE l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
-        AND l.currency = (SELECT home_currency FROM household)
-    ORDER BY l.day, l.id LIMIT :most OFFSET :offset"""
+    FROM household h CROSS JOIN line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE {_LEFT_EVERYDAY} ORDER BY l.day, l.id LIMIT :most OFFSET :offset"""
 
 
 def list_category_lines(
@@ -189,10 +195,9 @@ def list_category_lines(
     return db.execute(LIST_CATEGORY_LINES, values | {"most": most, "offset": offset}).fetchall()
 
 
-COUNT_CATEGORY_LINES = """
-    SELECT count(*) AS lines, coalesce(sum(l.amount_minor), 0) AS amount_minor FROM line l
-    WHERE l.category_id = :category_id AND l.day >= :first AND l.day <= :last AND l.everyday = 1
-        AND l.currency = (SELECT home_currency FROM household)"""
+COUNT_CATEGORY_LINES = f"""
+    SELECT count(*) AS lines, coalesce(sum({LEFT_HOME}), 0) AS amount_minor FROM household h CROSS JOIN line l
+    WHERE {_LEFT_EVERYDAY}"""
 
 
 def count_category_lines(db: sqlite3.Connection, category_id: int, first: date, last: date) -> tuple[int, int]:
