@@ -173,17 +173,17 @@ def _loan_payment(h: Happening, near: Line, far: Line, names: Names) -> Entry:
 
 
 def _with_mess(written: list[Entry], names: Names) -> list[Entry]:
-    """The honest mess: nine cents, swapped digits, a wrong sign, an entry there twice, a card over its category."""
+    """The honest mess: 5.85 for 5.58, swapped digits, a wrong sign, an entry there twice, a card over its category."""
     mess: list[Entry] = []
-    nine_cents = next(
-        e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -2345
+    off_by_27 = next(
+        e for e in written if e.payee == "Sluice Wholefoods" and e.day == date(2026, 5, 6) and e.lines[0].amount_minor == -558
     )
     swapped = _nearest(written, names.accounts["studio"], "Clayworks Depot", date(2026, 4, 28))
     wrong_sign = _nearest(written, names.accounts["tin"], "Saturday Market", date(2026, 5, 9))
     for entry in written:
         amount = entry.lines[0].amount_minor
-        if entry is nine_cents:
-            mess.append(_with_amount(entry, amount - 9))
+        if entry is off_by_27:
+            mess.append(_with_amount(entry, amount - 27))
         elif entry is swapped:
             mess.append(_with_amount(entry, _swap_digits(amount)))
         elif entry is wrong_sign:

@@ -185,7 +185,7 @@ def _survey() -> Iterator[Happening]:
         ):
             drifted = -_minor(price * 1.03 ** (year - 2023))
             yield Happening(date(year, 1, day), "card", drifted, who, who.upper(), "A winter in the south")
-    yield Happening(date(2026, 5, 6), "current", -2345, "Sluice Wholefoods", "CARD SLUICE WHOLEFOODS 2214", "Groceries")
+    yield Happening(date(2026, 5, 6), "current", -558, "Sluice Wholefoods", "CARD SLUICE WHOLEFOODS 2214", "Groceries")
     heater = "a heater for the galley"
     yield Happening(
         date(2026, 5, 2), "card", -14635, "Lantern Hardware", "LANTERN HARDWARE 0310 PT HALDEN", "Household", memo=heater

@@ -15,7 +15,7 @@ OFX = b"""OFXHEADER:100
 DATA:OFXSGML
 
 <OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1<ACCTTYPE>CHECKING</BANKACCTFROM><BANKTRANLIST>
-<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>20260504<TRNAMT>-23.45<FITID>a1<NAME>SLUICE WHOLEFOODS
+<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>20260504<TRNAMT>-5.58<FITID>a1<NAME>SLUICE WHOLEFOODS
 <STMTTRN><TRNTYPE>DEBIT<DTPOSTED>20260505<TRNAMT>-9.00<FITID>a2<NAME>HALDEN FERRIES
 </BANKTRANLIST></STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>"""
 
@@ -51,19 +51,19 @@ class Cures(HouseholdCase):
 
     def test_an_amount_typed_otherwise_than_the_bank_sent_it(self):
         entry = self.bring()["a1"]
-        entries.correct_amount(self.db, BY, entry.account_lines[0].id, -2354)
-        self.assert_cured(self.begin(100_000 - 3245), "digits", 9)
+        entries.correct_amount(self.db, BY, entry.account_lines[0].id, -585)
+        self.assert_cured(self.begin(100_000 - 1458), "digits", 27)
 
     def test_the_banks_entry_that_was_deleted_here_comes_back_as_it_was(self):
         entry = self.bring()["a2"]
         entries.delete_entry(self.db, BY, entry.id)
-        self.assert_cured(self.begin(100_000 - 3245), "missing", -900)
+        self.assert_cured(self.begin(100_000 - 1458), "missing", -900)
         self.assertEqual(entries.get_entry(self.db, entry.id).payee, entry.payee)
 
     def test_a_double_that_was_typed(self):
         self.bring()
-        self.spends(2345, payee="Sluice Wholefoods", day=date(2026, 5, 5), state="cleared")
-        self.assert_cured(self.begin(100_000 - 3245), "twice", 2345)
+        self.spends(558, payee="Sluice Wholefoods", day=date(2026, 5, 5), state="cleared")
+        self.assert_cured(self.begin(100_000 - 1458), "twice", 558)
 
     def test_an_entry_dated_just_after_the_statement(self):
         self.spends(1200, day=date(2026, 5, 2), state="cleared")

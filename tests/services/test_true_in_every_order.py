@@ -145,7 +145,7 @@ class OldFiles(Case):
 
 
 class KnownButDifferent(Case):
-    def file(self, amount="-23.45", day="20260504"):
+    def file(self, amount="-5.58", day="20260504"):
         row = f"<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>{day}<TRNAMT>{amount}<FITID>a1<NAME>Grebe</STMTTRN>"
         head = "OFXHEADER:100\nDATA:OFXSGML\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1"
         rest = f"</BANKACCTFROM><BANKTRANLIST>{row}</BANKTRANLIST></STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>"
@@ -154,7 +154,7 @@ class KnownButDifferent(Case):
     def setUp(self):
         super().setUp()
         bringing_in.import_file(self.db, BY, "a.ofx", self.file(), Answers(self.current))
-        self.line = self.db.execute("SELECT id FROM line WHERE amount_minor = -2345").fetchone()["id"]
+        self.line = self.db.execute("SELECT id FROM line WHERE amount_minor = -558").fetchone()["id"]
 
     def shown(self):
         batch = taking_in.take_in(self.db, BY, "b.ofx", self.file(), Answers(self.current)).batch_id
@@ -164,21 +164,21 @@ class KnownButDifferent(Case):
         self.assertEqual(self.shown()[1], ())
 
     def test_another_amount_here_is_told_and_cured_at_once(self):
-        entries.correct_amount(self.db, BY, self.line, -2354)
+        entries.correct_amount(self.db, BY, self.line, -585)
         batch, (changed,) = self.shown()
-        self.assertEqual((changed.here_minor, changed.amount_minor, changed.is_curable), (-2354, -2345, True))
+        self.assertEqual((changed.here_minor, changed.amount_minor, changed.is_curable), (-585, -558, True))
         previewing.overrule(self.db, batch, changed.row_id, "correct")
         bringing_in.bring_in(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 2345)
+        self.assertEqual(self.balance(), 100_000 - 558)
         undoing.undo_batch(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 2354)
+        self.assertEqual(self.balance(), 100_000 - 585)
 
     def test_one_that_is_left_or_reconciled_is_not_touched_and_not_doubled(self):
-        entries.correct_amount(self.db, BY, self.line, -2354)
+        entries.correct_amount(self.db, BY, self.line, -585)
         batch, _ = self.shown()
         done = bringing_in.bring_in(self.db, BY, batch).made
-        self.assertEqual((self.balance(), len(done.changed_here)), (100_000 - 2354, 1))
-        statement = checking.begin_statement(self.db, BY, self.current, TODAY, 100_000 - 2354).made
+        self.assertEqual((self.balance(), len(done.changed_here)), (100_000 - 585, 1))
+        statement = checking.begin_statement(self.db, BY, self.current, TODAY, 100_000 - 585).made
         checking.set_ticks(self.db, BY, statement, [self.line], True)
         checking.reconcile(self.db, BY, statement)
         batch, (changed,) = self.shown()
@@ -186,12 +186,12 @@ class KnownButDifferent(Case):
         with self.assertRaisesRegex(InvalidInput, "reopen its statement first"):
             previewing.overrule(self.db, batch, changed.row_id, "correct")
         bringing_in.bring_in(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 2354)
+        self.assertEqual(self.balance(), 100_000 - 585)
 
     def test_a_day_moved_further_than_a_match_would_reach_is_told(self):
         entry = entries.entry_of_line(self.db, self.line)
         for day, told in ((date(2026, 5, 8), 0), (date(2026, 5, 9), 1)):
-            typed = TypedEntry(day, "Grebe", -2345, state="cleared")
+            typed = TypedEntry(day, "Grebe", -558, state="cleared")
             entries.change_entry(self.db, BY, entry.id, self.current, typed)
             self.assertEqual(len(self.shown()[1]), told, day)
 

@@ -1,4 +1,4 @@
-"""Checking the demo's messes: nine cents, swapped digits, a double, a wrong sign; writing off; reopening."""
+"""Checking the demo's messes: 5.85 for 5.58, swapped digits, a double, a wrong sign; writing off; reopening."""
 
 from playwright.sync_api import expect
 
@@ -26,8 +26,8 @@ class Checking(Story):
         v.presses_and_waits("r")
         expect(v.page.locator("h1")).to_contain_text("is checked until")
 
-    def test_the_nine_cents_are_found_and_cured_by_one_key(self):
-        self.cures(1, "Sluice Wholefoods", "Two digits are swapped: −€23.54 here, −€23.45 at the bank")
+    def test_5_85_for_5_58_is_found_and_cured_by_one_key(self):
+        self.cures(1, "Sluice Wholefoods", "Two digits are swapped: −€5.85 here, −€5.58 at the bank")
 
     def test_the_swapped_digits_of_an_account_no_bank_speaks_of(self):
         self.cures(3, "Clayworks Depot", "Two digits may be swapped")
