@@ -16,7 +16,7 @@ AFTER_STEP = (
     "bolsa.services.accounts.settling:settle_touched",
 )
 # Each looks at the database before a step and gives what to ask at its end, which raises if something moved that must not.
-GUARDS = ("bolsa.services.accounts.closed:watch",)
+GUARDS = ("bolsa.services.accounts.closed:watch", "bolsa.services.checking.chain:watch")
 # By the kind of step: given the database, who undoes it, and what the step names (a batch's id).
 UNDO = {"batch": "bolsa.services.bringing.undoing:undo_batch"}
 

@@ -76,6 +76,19 @@ CHECKS = (
            GROUP BY s.id HAVING s.closing_minor <> s.opening_minor + coalesce(sum(l.amount_minor), 0)""",
     ),
     (
+        "an account has one open statement at most",
+        """SELECT 'account ' || account_id || ' has ' || count(*) FROM statement WHERE state = 'open'
+           GROUP BY account_id HAVING count(*) > 1""",
+    ),
+    (
+        "a statement that goes on where another ended opens with what that closed with",
+        """SELECT 'statement ' || id || ' of ' || closing_day || ' opens with ' || opening_minor || ', not ' || closed_minor
+           FROM (SELECT *, lag(closing_minor) OVER chain AS closed_minor, lag(closing_day) OVER chain AS closed_day
+                 FROM statement WINDOW chain AS (PARTITION BY account_id ORDER BY closing_day, id))
+           WHERE state = 'reconciled' AND opening_minor <> closed_minor
+               AND (opening_day IS NULL OR opening_day = date(closed_day, '+1 day'))""",
+    ),
+    (
         "an account holds what was noted as its value",
         """SELECT 'account ' || v.account_id || ' on ' || v.day || ': noted ' || v.amount_minor || ', held ' || held
            FROM (SELECT n.account_id, n.day, n.amount_minor, (

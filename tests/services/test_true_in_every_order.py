@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.months import Month
-from bolsa.errors import BolsaError, InvalidInput, NotAllowed
+from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, valuing
 from bolsa.services.accounts.accounts import AccountDetails
@@ -334,3 +334,45 @@ class SetByAbroad(Case):
         changes.undo_step(self.db, BY, back.step_id)
         changes.undo_step(self.db, BY, made.step_id)
         self.assertEqual(self.figures(), (0, 100_000, 0))
+
+
+class Statements(Case):
+    def setUp(self):
+        super().setUp()
+        self.spends(1_000, day=date(2026, 4, 20), state="cleared")
+        self.begun = checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 99_000)
+        self.first, self.done = self.begun.made, checking.reconcile(self.db, BY, self.begun.made)
+
+    def second(self, closing_minor=99_000):
+        return checking.begin_statement(self.db, BY, self.current, TODAY, closing_minor).made
+
+    def test_one_that_a_later_one_builds_on_is_neither_given_up_nor_given_another_closing(self):
+        second = self.second()
+        checking.reconcile(self.db, BY, second)
+        checking.reopen(self.db, BY, self.first)
+        for act in (
+            lambda: checking.abandon_statement(self.db, BY, self.first),
+            lambda: checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 99_500),
+            lambda: checking.begin_statement(self.db, BY, self.current, TODAY, 99_000),
+            lambda: changes.undo_step(self.db, BY, self.begun.step_id),
+        ):
+            with self.assertRaises(BolsaError):
+                act()
+        checking.reconcile(self.db, BY, self.first)
+        for statement in (second, self.first):
+            checking.reopen(self.db, BY, statement)
+            checking.abandon_statement(self.db, BY, statement)
+
+    def test_no_undo_opens_a_second_one(self):
+        self.second()
+        with self.assertRaisesRegex(Conflict, "is being checked. Finish it, or give it up, first."):
+            changes.undo_step(self.db, BY, self.done.step_id)
+
+    def test_one_that_opens_with_another_amount_says_on_which_day_it_begins(self):
+        said = {"opening_minor": 98_000, "opening_day": date(2026, 5, 1)}
+        second = checking.begin_statement(self.db, BY, self.current, TODAY, 98_000, **said).made
+        with self.assertRaisesRegex(Conflict, "does not open with what the one before closed with"):
+            checking.reconcile(self.db, BY, second)
+        said["opening_day"] = date(2026, 5, 3)
+        checking.begin_statement(self.db, BY, self.current, TODAY, 98_000, **said)
+        checking.reconcile(self.db, BY, second)

@@ -31,6 +31,19 @@ def list_statements(db: sqlite3.Connection, account_id: int) -> list[Statement]:
     return [_statement(row) for row in db.execute(sql, {"id": account_id})]
 
 
+def read_chains(db: sqlite3.Connection) -> list[sqlite3.Row]:
+    """Every account's statements, the oldest first, as they are kept: two readings compare fast."""
+    return db.execute(f"SELECT {COLUMNS} FROM statement ORDER BY account_id, closing_day, id").fetchall()
+
+
+def chains_of(rows: list[sqlite3.Row]) -> dict[int, list[Statement]]:
+    """By account: the statements of a reading, the oldest first."""
+    chains: dict[int, list[Statement]] = {}
+    for row in rows:
+        chains.setdefault(row["account_id"], []).append(_statement(row))
+    return chains
+
+
 INSERT_STATEMENT = """
     INSERT INTO statement (account_id, closing_day, opening_minor, closing_minor, state, opening_day)
     VALUES (:account_id, :closing_day, :opening_minor, :closing_minor, 'open', :opening_day)"""

@@ -132,7 +132,8 @@ def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 50) -> lis
 
 LIST_SORTED_PAYEES = """
     SELECT p.id, p.name FROM payee p WHERE EXISTS (
-        SELECT 1 FROM entry e JOIN line c ON c.entry_id = e.id AND c.account_id IS NULL AND c.category_id > 3
+        SELECT 1 FROM entry e JOIN line c ON c.entry_id = e.id AND c.account_id IS NULL
+            AND c.category_id NOT IN (SELECT id FROM category WHERE role IS NOT NULL)
         WHERE e.payee_id = p.id)"""
 
 
