@@ -111,15 +111,26 @@ def guess_mapping(table: CsvTable) -> Guess:
     order, order_sure = find_date_order(columns[mapping.day]) if mapping.day is not None else ("dmy", True)
     numbers = [columns[i] for i in (mapping.amount, mapping.money_in, mapping.money_out, mapping.balance) if i is not None]
     mark, mark_sure = find_decimal_mark([cell for cells in numbers for cell in cells])
-    if not mark_sure and table.delimiter == ";":
-        mark = ","  # a file is cut at semicolons where commas are decimal marks, so its points group
     doubts = []
     if not order_sure:
         doubts.append("Day and month could be the other way round in these dates.")
     if not mark_sure:
-        doubts.append("The point in these amounts could also group thousands.")
+        mark, doubt = _mark_beside_groups(numbers, table.delimiter)
+        doubts.append(doubt)
     mapping = replace(mapping, date_order=order, decimal_mark=mark, header_line=header.line if header else 0)
     return Guess(mapping, tuple(doubts), shape_of(table, header))
+
+
+def _mark_beside_groups(numbers: list[list[str]], delimiter: str) -> tuple[str, str]:
+    """The decimal mark where every mark stands before three digits, and what is doubtful: banks write no thousandths, so the
+    mark that stands there groups. Where both stand, semicolons between the cells speak for decimal commas."""
+    standing = {c for cells in numbers for cell in cells for c in ".," if c in cell}
+    groups = standing.pop() if len(standing) == 1 else "." if delimiter == ";" else ","
+    name = "point" if groups == "." else "comma"
+    return (
+        "," if groups == "." else ".",
+        f"The {name} in these amounts is read as grouping thousands; it could be the decimal mark.",
+    )
 
 
 def shape_of(table: CsvTable, header: CsvRow | None) -> str:

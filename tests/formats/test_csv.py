@@ -66,6 +66,8 @@ class Guessing(unittest.TestCase):
                 [("2026-05-14", 9650, "Gallery"), ("2026-05-13", -1000, "'t Hof")],
             ),
             "points that group": ("01.05.2026;A;-1.234\n13.05.2026;B;-2.500\n", [("2026-05-01", -123400, "A"), ("2026-05-13", -250000, "B")]),
+            "commas that group between semicolons": ("01.05.2026;A;-1,234\n", [("2026-05-01", -123400, "A")]),
+            "points that group between commas": ("01.05.2026,A,-1.234\n", [("2026-05-01", -123400, "A")]),
             "heads repeated on the next page": (
                 "Date,Payee,Amount\n2026-05-01,A,-1.00\nDate,Payee,Amount\n2026-05-13,B,-2.00\nTotal,,-3.00\n",
                 [("2026-05-01", -100, "A"), ("2026-05-13", -200, "B")],
@@ -87,6 +89,7 @@ class Guessing(unittest.TestCase):
         self.assertTrue(guess_mapping(read_table(b"Date,Payee,Amount\n05/04/2026,A,-1.00\n")).doubts)
         self.assertFalse(guess_mapping(read_table(b"Date,Payee,Amount\n05.04.2026,A,-1.00\n")).doubts)
         self.assertFalse(guess_mapping(read_table(b"Date,Payee,Amount\n05/14/2026,A,-1.00\n")).doubts)
+        self.assertIn("The comma", guess_mapping(read_table(b"Date;Payee;Amount\n05.04.2026;A;-1,000\n")).doubts[0])
 
     def test_a_shape_stays_the_same_from_file_to_file(self):
         shapes = {guess_mapping(read_table(f"Date,Payee,Amount\n2026-05-0{i},A,-{i}.00\n".encode())).shape for i in (1, 2)}

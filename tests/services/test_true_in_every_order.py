@@ -336,6 +336,25 @@ class SetByAbroad(Case):
         self.assertEqual(self.figures(), (0, 100_000, 0))
 
 
+class EditedSinceMatched(Case):
+    FILE = b"Date,Payee,Amount\n2026-05-01,Grebe,-50.00\n"
+
+    def brings(self):
+        return bringing_in.import_file(self.db, BY, "a.csv", self.FILE, Answers(self.current))
+
+    def test_a_matched_entry_given_another_amount_is_known_when_its_batch_was_taken_out_and_returns(self):
+        entry_id = self.spends(5_000, day=date(2026, 5, 1))
+        batch = self.brings()
+        entries.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -3_680)
+        undoing.undo_batch(self.db, BY, batch.batch_id)
+        again = self.brings()
+        self.assertEqual((batch.matched, again.known, len(again.changed_here), self.balance()), (1, 1, 1, 96_320))
+
+    def test_what_a_guess_doubts_is_told(self):
+        done = bringing_in.import_file(self.db, BY, "a.csv", b"Date;Payee;Amount\n2026-05-01;A;-1,000\n", Answers(self.current))
+        self.assertEqual((self.balance(), len(done.warnings)), (0, 1))
+
+
 class Statements(Case):
     def setUp(self):
         super().setUp()

@@ -13,6 +13,7 @@ from bolsa.core.bringing.batch import Batch, BatchCount, ChangedHere, Connection
 from bolsa.core.bringing.matching import DAYS_APART
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
+from bolsa.services.bringing.csv_files import doubts_of
 from bolsa.services.bringing.judging import judge_again
 from bolsa.services.bringing.questions import Answers, Question
 from bolsa.services.bringing.taking_in import take_in
@@ -131,7 +132,8 @@ def import_file(
         taken = take_in(db, by, name, content, answers, report)
         if taken.question:
             raise InvalidInput(taken.question.sentence, field=taken.question.asks)
-        warnings = batches.get_batch(db, taken.batch_id).warnings
+        batch = batches.get_batch(db, taken.batch_id)
+        warnings = (doubts_of(batch.mapping) if batch.mapping else ()) + batch.warnings
         done = replace(bring_in(db, by, taken.batch_id, report, just_judged=True).made, warnings=warnings)
         if dry_run:
             raise _NothingKeptError

@@ -54,6 +54,11 @@ class CsvReading:
         return json.dumps({"mapping": self.mapping.to_json(), "told": told})
 
 
+def doubts_of(kept: str) -> tuple[str, ...]:
+    """What a guess had doubts about: `kept` is what `to_json` gave."""
+    return tuple(json.loads(kept).get("told", {}).get("doubts", ()))
+
+
 def read_head(content: bytes, kept: str) -> CsvReading:
     """The first lines of a waiting CSV, as it is read by now: `kept` is what `to_json` gave when all of it was."""
     values = json.loads(kept)

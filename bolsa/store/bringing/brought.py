@@ -233,14 +233,16 @@ def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str |
 
 
 # What stayed when its batch was taken out is known as well, else the file's return would double it: an entry the batch made and
-# someone touched since, a line it was matched with that is reconciled. A line it let go of can be matched again (merging.py).
+# someone touched since, a line it was matched with that is reconciled or was given another amount since. Any other line it let
+# go of can be matched again (merging.py).
 LIST_KNOWN = """
     SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
            (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
     WHERE r.account_id = :account_id AND r.take = 1 AND r.pending = 0
         AND (b.state = 'brought' OR (b.state = 'undone' AND EXISTS (
-            SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'))))
+            SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
+                OR (l.amount_minor <> r.amount_minor AND coalesce(json_extract(r.line_before, '$.shift'), 0) = 0)))))
         AND r.day BETWEEN :first AND :last"""
 
 
