@@ -336,6 +336,25 @@ class SetByAbroad(Case):
         self.assertEqual(self.figures(), (0, 100_000, 0))
 
 
+class NotSorted(Case):
+    def comes(self, amount_minor):
+        entries.record_entry(self.db, BY, self.current, TypedEntry(date(2026, 5, 2), "Sluice", amount_minor))
+
+    def test_what_came_in_and_what_went_out_show_on_the_ribbon_before_they_are_sorted(self):
+        self.an_account("Card", "card", opening_minor=-70_000)  # an old debt is nobody's spending
+        self.comes(300_000)
+        self.comes(-200_000)
+        self.spends(1_000)
+        month = budgeting.ribbon(self.db, "EUR", Month(2026, 5), Month(2026, 5))[0]
+        self.assertEqual((month.in_minor, month.out_minor), (300_000, 201_000))
+
+    def test_two_that_cancel_out_are_still_named(self):
+        self.comes(10_000)
+        self.comes(-10_000)
+        named = budgeting.budget_view(self.db, BY, Month(2026, 5)).outside
+        self.assertEqual([(one.name, one.amount_minor) for one in named], [("Not sorted yet", 0)])
+
+
 class EditedSinceMatched(Case):
     FILE = b"Date,Payee,Amount\n2026-05-01,Grebe,-50.00\n"
 

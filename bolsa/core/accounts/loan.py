@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import ROUND_HALF_UP, Decimal, localcontext
 
-from bolsa.core.months import add_months
+from bolsa.core.months import Month
 
 MOST_PAYMENTS = 1200  # a hundred years
 
@@ -66,8 +66,11 @@ def split_payment(owed_minor: int, rate_per_year: Decimal, paid_minor: int, inte
     return interest, paid_minor - interest
 
 
-def list_instalments(owed_minor: int, rate_per_year: Decimal, payment_minor: int, first_day: date) -> list[Instalment]:
-    """The payments that are still to come, each a month after the first (always counted from it; the 31st clamps).
+def list_instalments(
+    owed_minor: int, rate_per_year: Decimal, payment_minor: int, first_day: date, day_number: int = 0
+) -> list[Instalment]:
+    """The payments that are still to come, each a month after the first, on its day or on `day_number`: a loan due on
+    the 31st is so again after a February that had no such day.
 
     The last one pays what is left. Empty if nothing is owed, or if the payment never pays it off.
     """
@@ -78,5 +81,6 @@ def list_instalments(owed_minor: int, rate_per_year: Decimal, payment_minor: int
         if principal <= 0 or len(instalments) >= MOST_PAYMENTS:
             return []
         owed_minor -= principal
-        instalments.append(Instalment(add_months(first_day, len(instalments)), interest, principal, owed_minor))
+        day = (Month.of(first_day) + len(instalments)).day(day_number or first_day.day)
+        instalments.append(Instalment(day, interest, principal, owed_minor))
     return instalments

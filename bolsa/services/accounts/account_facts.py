@@ -88,6 +88,6 @@ def account_facts(db: sqlite3.Connection, by: By, account: Account, balance_mino
 def _loan_facts(own: Terms, owed_minor: int, today: date) -> LoanFacts:
     number = own.first_payment_on.day if own.first_payment_on else 1
     rate, payment = known(own.rate), known(own.payment_minor)
-    course = list_instalments(max(0, owed_minor), rate, payment, next_day_of_month(number, today))
+    course = list_instalments(max(0, owed_minor), rate, payment, next_day_of_month(number, today), number)
     interest = sum(one.interest_minor for one in course)
     return LoanFacts(tuple(course), interest, payment, owed_minor > 0 and not course)

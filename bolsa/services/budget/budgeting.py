@@ -1,6 +1,7 @@
 """The budget of a month: its figures, and placing, taking back, shifting, expecting."""
 
 import sqlite3
+from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 from itertools import islice
@@ -270,11 +271,12 @@ class RibbonMonth:
 
 
 def ribbon(db: sqlite3.Connection, home: str, first: Month, last: Month) -> list[RibbonMonth]:
-    """The months of the ribbon with their in and out, in home currency (other currencies are not counted)."""
-    totals: dict[tuple[str, str], int] = {}
+    """The months of the ribbon with their in and out, in home currency (other currencies are not counted); what is not sorted
+    yet counts by its sign."""
+    totals: dict[tuple[str, str], int] = defaultdict(int)
     for row in budget.list_in_out(db, first, last):
         if row["currency"] == home:
-            totals[row["month"], row["type"]] = row["amount_minor"]
+            totals[row["month"], row["type"]] += row["amount_minor"]
     return [
         RibbonMonth(m, max(0, -totals.get((str(m), "income"), 0)), max(0, totals.get((str(m), "spending"), 0)))
         for m in months_between(first, last)

@@ -133,10 +133,13 @@ def list_placings(db: sqlite3.Connection, category_id: int, month: Month) -> lis
     ]
 
 
+# What is not sorted is named though its sum be nothing: 100 in and 100 out are two decisions that wait.
 LIST_UNPLANNED = """
     SELECT c.id, c.name, m.budget_minor AS amount_minor FROM category_month m JOIN category c ON c.id = m.category_id
     JOIN household h ON h.home_currency = m.currency
-    WHERE m.month = :month AND m.budget_minor <> 0 AND c.type = 'spending'
+    WHERE m.month = :month AND c.type = 'spending' AND (m.budget_minor <> 0 OR c.role = 'unsorted' AND EXISTS (
+        SELECT 1 FROM line l WHERE l.category_id = c.id AND l.currency = m.currency AND l.everyday = 1
+            AND l.day BETWEEN m.month || '-01' AND m.month || '-31'))
         AND (c.in_budget = 0 OR c.retired = 1) ORDER BY c.position"""
 
 
@@ -176,10 +179,18 @@ def find_began(db: sqlite3.Connection) -> date | None:
 LIST_IN_OUT = """
     SELECT m.month, c.type, m.currency, sum(m.report_minor) AS amount_minor
     FROM category_month m JOIN category c ON c.id = m.category_id
-    WHERE m.month >= :first AND m.month <= :last AND c.type <> 'transfer'
+    WHERE m.month >= :first AND m.month <= :last AND c.type <> 'transfer' AND c.role IS NULL
     GROUP BY m.month, c.type, m.currency"""
+# Nobody has said yet what the unsorted is: what came in is income, what went out spending, line by line.
+LIST_UNSORTED_IN_OUT = """
+    SELECT substr(l.day, 1, 7) AS month, iif(l.amount_minor < 0, 'income', 'spending') AS type, l.currency,
+           sum(l.amount_minor) AS amount_minor
+    FROM category c CROSS JOIN line l ON l.category_id = c.id AND l.day BETWEEN :first || '-01' AND :last || '-31'
+    WHERE c.role = 'unsorted' AND l.account_id IS NULL GROUP BY 1, 2, 3"""
 
 
 def list_in_out(db: sqlite3.Connection, first: Month, last: Month) -> list[sqlite3.Row]:
-    """Income and spending by month and currency (transfers never count): month, type, currency, amount_minor."""
-    return db.execute(LIST_IN_OUT, {"first": str(first), "last": str(last)}).fetchall()
+    """Income and spending by month and currency (transfers never count), once for what is sorted and once for what is not:
+    month, type, currency, amount_minor."""
+    values = {"first": str(first), "last": str(last)}
+    return db.execute(LIST_IN_OUT, values).fetchall() + db.execute(LIST_UNSORTED_IN_OUT, values).fetchall()

@@ -54,6 +54,8 @@ class Courses(unittest.TestCase):
     def test_days_count_from_the_first_and_clamp(self):
         days = [one.day for one in list_instalments(400, Decimal(0), 100, FIRST)]
         self.assertEqual(days, [date(2026, 1, 31), date(2026, 2, 28), date(2026, 3, 31), date(2026, 4, 30)])
+        days = [one.day for one in list_instalments(300, Decimal(0), 100, date(2026, 2, 28), 31)]
+        self.assertEqual(days, [date(2026, 2, 28), date(2026, 3, 31), date(2026, 4, 30)])
 
     def test_a_payment_below_the_interest_has_no_end(self):
         self.assertEqual(list_instalments(1_000_000, Decimal("0.12"), 10_000, FIRST), [])
