@@ -25,9 +25,9 @@ class DueStories(Story):
         v.fills("Should not go below", "11,500")
         v.clicks("Change it")
         v.goes_to("/due")
-        self.assertIn("Household current falls to €11,293.13 on 20 May, below its floor of €11,500.00", v.headline)
-        self.assertIn("Moving €206.87 there from Reserve by 14 May would mend it", v.text)
-        slip = v.opens_slip("€11,293.13")
+        self.assertIn("Household current falls to €11,310.82 on 20 May, below its floor of €11,500.00", v.headline)
+        self.assertIn("Moving €189.18 there from Reserve by 14 May would mend it", v.text)
+        slip = v.opens_slip("€11,310.82")
         for part in ("It holds today", "Tidewater Power", "Northshore Van Part"):
             self.assertIn(part, slip)
 

@@ -39,7 +39,7 @@ class WhatGoesWrongAtABank(Story):
         v.goes_to("/books")
         row = v.page.locator("tr", has_text="Household current").first
         expect(row).to_contain_text("not known since 14 May")
-        expect(row).to_contain_text("10,271.95")
+        expect(row).to_contain_text("10,289.64")
         v.goes_to("/worth")
         self.assertIn("Household current is missing at its institution since 14 May 2026", v.text)
         self.switches()
