@@ -97,6 +97,16 @@ class Shares(HouseholdCase):
         found = {h.security.name: h.missing_e8 for h in shares.shares_page(self.db, BY, self.depot).holdings}
         self.assertEqual(found, {"Gone Before": 0, "Tern Robotics": 0, "Wherry Freight": -7 * E8})
 
+    def test_what_was_noted_by_hand_stands_again_when_a_file_that_listed_otherwise_is_taken_out(self):
+        self.bring(investments(trade(units="40"), position("40")))
+        self.listed(38)
+        other = self.bring(investments(trade(units="40"), position("41")))
+        self.assertEqual(self.holding().missing_e8, E8)
+        undoing.undo_batch(self.db, BY, other.batch_id)
+        self.assertEqual(self.holding().missing_e8, -2 * E8)
+        self.listed(39)
+        self.assertEqual(self.holding().missing_e8, -E8)
+
     def test_a_list_can_be_forgotten_and_the_forgetting_undone(self):
         self.enter(40)
         self.listed(30)

@@ -244,10 +244,10 @@ def list_without_market(db: sqlite3.Connection, security_ids: Iterable[int]) -> 
     return [row["id"] for row in db.execute(LIST_WITHOUT_MARKET, {"ids": json.dumps(sorted(security_ids))})]
 
 
-# The position of each security that was declared last: by day.
-LIST_DECLARED = """
-    SELECT security_id, day, shares_e8 FROM position_note p WHERE account_id = :id AND day = (
-        SELECT max(day) FROM position_note o WHERE o.account_id = p.account_id AND o.security_id = p.security_id)"""
+# Of what was declared of a security the latest day counts, and of that day what was said last.
+_IS_LAST = """p.id = (SELECT o.id FROM position_note o WHERE o.account_id = p.account_id AND o.security_id = p.security_id
+        ORDER BY o.day DESC, o.id DESC LIMIT 1)"""
+LIST_DECLARED = f"SELECT security_id, day, shares_e8 FROM position_note p WHERE account_id = :id AND {_IS_LAST}"
 
 
 def list_declared(db: sqlite3.Connection, account_id: int) -> dict[int, Declared]:
@@ -258,15 +258,18 @@ def list_declared(db: sqlite3.Connection, account_id: int) -> dict[int, Declared
     }
 
 
+DROP_POSITION = """
+    DELETE FROM position_note WHERE account_id = :account_id AND security_id = :security_id AND day = :day
+        AND batch_id IS :batch_id"""
 PUT_POSITION = """
     INSERT INTO position_note (account_id, security_id, day, shares_e8, batch_id)
-    VALUES (:account_id, :security_id, :day, :shares_e8, :batch_id)
-    ON CONFLICT (account_id, security_id, day) DO UPDATE SET shares_e8 = excluded.shares_e8"""
+    VALUES (:account_id, :security_id, :day, :shares_e8, :batch_id)"""
 
 
 def put_position(db: sqlite3.Connection, account_id: int, declared: Declared, batch_id: int | None = None) -> None:
-    """Notes a declared position; another one of that day gives way."""
+    """Notes a declared position; what was noted of that day by hand, or by the same batch, gives way to its like."""
     values = {**declared.__dict__, "day": declared.day.isoformat(), "account_id": account_id, "batch_id": batch_id}
+    db.execute(DROP_POSITION, {key: values[key] for key in ("account_id", "security_id", "day", "batch_id")})
     db.execute(PUT_POSITION, values)
 
 
@@ -302,13 +305,12 @@ def let_go_of_batch(db: sqlite3.Connection, batch_id: int) -> None:
     db.execute("UPDATE trade SET batch_id = NULL WHERE batch_id = :id", {"id": batch_id})
 
 
-LIST_DIFFERING = """
+LIST_DIFFERING = f"""
     SELECT account_id, security_id FROM (
         SELECT p.account_id, p.security_id, p.shares_e8 - coalesce((
             SELECT sum(t.shares_e8) FROM trade t
             WHERE t.account_id = p.account_id AND t.security_id = p.security_id AND t.day <= p.day), 0) AS missing_e8
-        FROM position_note p WHERE p.day = (
-            SELECT max(day) FROM position_note o WHERE o.account_id = p.account_id AND o.security_id = p.security_id))
+        FROM position_note p WHERE {_IS_LAST})
     WHERE missing_e8 <> 0 ORDER BY 1, 2"""
 
 

@@ -6,6 +6,11 @@ from pathlib import Path
 
 from bolsa.errors import BolsaError
 
+# Of a day the position said last: that is the one that counts.
+_POSITIONS = """
+    SELECT account_id, security_id, day, shares_e8 FROM position_note WHERE id IN (
+        SELECT max(id) FROM position_note GROUP BY account_id, security_id, day) ORDER BY account_id, security_id, day"""
+
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
     ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, counts_shares, position, note FROM account ORDER BY everyday DESC, position, id"),
@@ -36,7 +41,7 @@ TABLES = (
     ("reminders", "SELECT id, day, words, done_on FROM reminder ORDER BY id"),
     ("plan_cases", "SELECT id, name, position, plan FROM plan_case ORDER BY position, id"),
     ("market_events", "SELECT security_id, kind, day, pay_day, amount_e8, ratio_new, ratio_old FROM market_event ORDER BY security_id, day, kind"),
-    ("positions", "SELECT account_id, security_id, day, shares_e8 FROM position_note ORDER BY account_id, security_id, day"),
+    ("positions", _POSITIONS),
     ("rates", "SELECT currency, day, rate_e8, source FROM rate ORDER BY currency, day"),
     ("bank_balances", "SELECT b.account_id, b.day, a.currency, b.amount_minor FROM bank_balance b JOIN account a ON a.id = b.account_id ORDER BY b.account_id, b.day, b.id"),
     ("series", "SELECT s.id, p.name AS payee, s.account_id, a.currency, s.category_id, s.rrule, s.start_day, s.short_month, s.weekend, s.amount_minor, s.amount_kind, s.tolerance_days, s.tolerance_percent, s.ended_on FROM series s JOIN payee p ON p.id = s.payee_id JOIN account a ON a.id = s.account_id ORDER BY s.id"),
