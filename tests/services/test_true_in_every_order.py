@@ -15,7 +15,7 @@ from bolsa.services.budget import budgeting
 from bolsa.services.budget.workings import WORKINGS
 from bolsa.services.checking import checking
 from bolsa.services.house import backups, files
-from bolsa.services.ledger import entries, registers
+from bolsa.services.ledger import entries, listing, registers
 from bolsa.services.ledger.entries import TypedEntry
 from bolsa.services.ledger.registers import ManyChange
 from bolsa.services.sorting import sorting
@@ -116,6 +116,16 @@ class Marks(Case):
         turned = accounts.set_flags(self.db, BY, self.reserve, everyday=False)
         self.spends(100, account=self.reserve)
         changes.undo_step(self.db, BY, turned.step_id)  # `bolsa check` at the end of each test sees a stale mark
+
+    def test_what_lay_in_the_trash_while_its_account_was_turned_is_marked_anew(self):
+        entry_id = self.spends(100, account=self.reserve)
+        deleted = entries.delete_entry(self.db, BY, entry_id)
+        accounts.set_flags(self.db, BY, self.reserve, everyday=False)
+        changes.restore_entry(self.db, BY, changes.list_trash(self.db)[0].id)
+        self.assertEqual(listing.check(self.db), [])
+        changes.undo_step(self.db, BY, changes.list_steps(self.db)[0].id)
+        accounts.set_flags(self.db, BY, self.reserve, everyday=True)
+        changes.undo_step(self.db, BY, deleted.step_id)
 
     def test_editing_a_transfer_leaves_its_far_side_as_it_was(self):
         made = self.moves(self.current, self.reserve, 5_000).made

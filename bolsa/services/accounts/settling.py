@@ -14,9 +14,11 @@ PAYEE = "Value noted"
 
 
 def mark_turned(db: sqlite3.Connection, step_id: int) -> None:
-    """Marks anew the lines of every account that a step turned everyday or apart, undone or done; part of that step."""
+    """Marks anew the lines of every account that a step turned everyday or apart, undone or done, and of every entry it put back;
+    part of that step."""
     for account_id in accounts.list_turned(db, step_id):
         accounts.mark_everyday_lines(db, account_id)
+    accounts.mark_put_back_lines(db, step_id)
 
 
 def settle_touched(db: sqlite3.Connection, step_id: int) -> None:

@@ -115,6 +115,20 @@ def list_turned(db: sqlite3.Connection, step_id: int) -> list[int]:
     return [row["row_id"] for row in db.execute(MARK_CHANGED, {"step_id": step_id})]
 
 
+# What lay in the trash, or was undone, knows nothing of accounts that were turned meanwhile.
+MARK_PUT_BACK = """
+    UPDATE line SET everyday = 1 - everyday WHERE entry_id IN (
+        SELECT after ->> 'entry_id' FROM journal_change
+        WHERE step_id = :step_id AND table_name = 'line' AND before IS NULL AND after IS NOT NULL)
+    AND everyday <> EXISTS (
+        SELECT 1 FROM line l JOIN account a ON a.id = l.account_id WHERE l.entry_id = line.entry_id AND a.everyday = 1)"""
+
+
+def mark_put_back_lines(db: sqlite3.Connection, step_id: int) -> None:
+    """Sets anew, on every entry whose lines a step put there, whether it touches an everyday account."""
+    db.execute(MARK_PUT_BACK, {"step_id": step_id})
+
+
 LIST_CLOSED_MONTHS = """
     SELECT a.id, a.name, a.closed_on, m.month, m.amount_minor FROM account a
     LEFT JOIN account_month m ON m.account_id = a.id AND m.amount_minor <> 0 WHERE a.closed_on IS NOT NULL"""
