@@ -1,11 +1,11 @@
 """From typed text to values: each `parse_` gives the value or InvalidInput with the field's name."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from flask import flash, g
+from flask import flash, g, request
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
@@ -65,6 +65,15 @@ def parse_seen_minor(form: MultiDict) -> int | None:
 def parse_ids(form: MultiDict, field: str) -> list[int]:
     """The ids of all chosen boxes."""
     return [int(text) for text in form.getlist(field) if text.isdecimal()]
+
+
+def attach_uploads(attach: Callable[[str, bytes], Done]) -> None:
+    """Attaches what the request uploads, and says so. Raises: InvalidInput if nothing was chosen."""
+    uploads = [one for one in request.files.getlist("attachment") if one.filename]
+    if not uploads:
+        raise InvalidInput("Choose an image or a PDF first.")
+    for one in uploads:
+        tell(f"{one.filename} is attached", attach(one.filename or "", one.read()))
 
 
 @dataclass(frozen=True)

@@ -136,6 +136,34 @@ class Marks(Case):
 
 
 class OldFiles(Case):
+    def test_what_an_earlier_version_let_a_person_do_is_named_mended_and_keeps_no_backup_from_being_put_back(self):
+        for day in (date(2026, 4, 30), TODAY):
+            checking.reconcile(self.db, BY, checking.begin_statement(self.db, BY, self.current, day, 100_000).made)
+        self.db.execute("UPDATE statement SET opening_minor = opening_minor - 5, closing_minor = closing_minor - 5 WHERE id = 2")
+        self.db.execute("UPDATE account SET closed_on = '2026-05-01' WHERE id = :id", {"id": self.current})
+        backup, other = self.folder / "b.bolsa", self.folder / "other.bolsa"
+        named = [breach.promise for breach in backups.back_up(self.db, backup)]
+        self.assertEqual(
+            named,
+            ["a statement that goes on where another ended opens with what that closed with", "a closed account is empty"],
+        )
+        backups.restore(backup, other)
+        self.db.execute("UPDATE account SET closed_on = NULL")
+        checking.reopen(self.db, BY, 2)
+        checking.begin_statement(self.db, BY, self.current, TODAY, 100_000, opening_minor=100_000)
+        checking.reconcile(self.db, BY, 2)
+
+    def test_marks_an_earlier_version_left_stale_are_set_anew(self):
+        self.spends(700)
+        self.db.execute("UPDATE line SET everyday = 0")
+        self.assertNotEqual(listing.check(self.db), [])
+        step = next(path for _, path in migrate.list_steps() if path.name == "0019_marks.sql")
+        for statement in migrate.statements(step.read_text()):
+            self.db.execute(statement)
+        self.assertEqual(
+            budgeting.budget_view(self.db, BY, Month(2026, 5)).budget.row_of(self.category("Groceries")).spent_minor, 700
+        )
+
     def test_a_backup_of_the_first_schema_is_put_back(self):
         old = self.folder / "old.bolsa"
         first = self.folder / "steps"

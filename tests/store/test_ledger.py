@@ -147,6 +147,7 @@ class Invariants(StoreCase):
         self.db.execute("INSERT INTO entry (day, payee_id) VALUES ('2026-05-01', 1)")
         self.db.execute("INSERT INTO line (entry_id, account_id, currency, amount_minor, day, state, everyday) "
                         "VALUES (1, 1, 'EUR', -500, '2026-05-01', 'cleared', 1)")  # fmt: skip
+        self.db.execute("UPDATE account SET closed_on = '2026-05-02'")
         for closing, opening, state in ((100, 0, "reconciled"), (90, 90, "reconciled"), (0, 90, "open"), (0, 0, "open")):
             self.db.execute(
                 "INSERT INTO statement (account_id, closing_day, opening_minor, closing_minor, state) "
@@ -160,6 +161,7 @@ class Invariants(StoreCase):
                 "every entry has two lines or more",
                 "an account's balance is the sum of its lines",
                 "an account has one open statement at most",
+                "a closed account is empty",
                 "a statement that goes on where another ended opens with what that closed with",
                 "a reconciled statement's opening and lines give its closing",
             },

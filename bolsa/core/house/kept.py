@@ -47,7 +47,8 @@ class Step:
 
 @dataclass(frozen=True)
 class Breach:
-    """A promise and one row that breaks it, in words."""
+    """A promise and one row that breaks it, in words. What is no damage was done by a person, who can mend it."""
 
     promise: str
     row: str
+    is_damage: bool = True

@@ -68,7 +68,7 @@ def restore(backup: Path, target: Path) -> Path | None:
     finally:
         partial.unlink(missing_ok=True)
     with closing(open_database(target)) as db:
-        breaches = find_breaches(db)
+        breaches = _damage(find_breaches(db))
     if breaches:
         raise BolsaError(f"{target} is not as the backup was: {breaches[0].promise}. What was there before is {former}.")
     return former
@@ -81,11 +81,15 @@ def _check_out(backup: Path, partial: Path) -> None:
             exports.copy_whole(source, partial)
         with closing(open_database(partial)) as db:
             migrate(db)  # what must hold is asked of the newest schema: an older one has not all that is asked about
-        breaches = check_file(partial)
+        breaches = _damage(check_file(partial))
     except sqlite3.DatabaseError as error:
         raise UnreadableFile(f"{backup} is not a Bolsa household.") from error
     if breaches:
         raise UnreadableFile(f"{backup} is damaged: {breaches[0].promise} — {breaches[0].row}.")
+
+
+def _damage(breaches: list[Breach]) -> list[Breach]:
+    return [breach for breach in breaches if breach.is_damage]
 
 
 def _keep_former(target: Path) -> Path | None:

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import date
+from functools import partial
 
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
@@ -20,7 +21,7 @@ from bolsa.services.holdings.trading import Cash
 from bolsa.services.ledger import attaching
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import parse_day, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import attach_uploads, parse_day, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 PARTS = ("taxed", "untaxed", "credit", "withheld")
@@ -217,12 +218,7 @@ def change_trade(trade_id: int) -> tuple[str, int] | Response:
 @blueprint.post("/holdings/trades/<int:trade_id>/attach")
 def attach(trade_id: int) -> Response:
     """Attaches images or PDFs, such as the broker's advice, to a trade."""
-    uploads = [one for one in request.files.getlist("attachment") if one.filename]
-    if not uploads:
-        raise InvalidInput("Choose an image or a PDF first.")
-    for one in uploads:
-        done = attaching.attach_to_trade(g.db, g.by, trade_id, one.filename or "", one.read())
-        tell(f"{one.filename} is attached", done)
+    attach_uploads(partial(attaching.attach_to_trade, g.db, g.by, trade_id))
     return redirect(url_for("holdings.trade", trade_id=trade_id), code=303)
 
 

@@ -1,5 +1,6 @@
 """An entry's form, in its page or opened under its row; what is attached to it, what was done to it."""
 
+from functools import partial
 from itertools import zip_longest
 from typing import Any
 from urllib.parse import urlsplit
@@ -22,7 +23,7 @@ from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import attach_uploads, parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.ledger.blueprint import blueprint
 
 
@@ -91,12 +92,7 @@ def came_from() -> dict[str, Any]:
 @blueprint.post("/entries/<int:entry_id>/attach")
 def attach(entry_id: int) -> Response:
     """Attaches images or PDFs to an entry."""
-    uploads = [one for one in request.files.getlist("attachment") if one.filename]
-    if not uploads:
-        raise InvalidInput("Choose an image or a PDF first.")
-    for one in uploads:
-        done = attaching.attach(g.db, g.by, entry_id, one.filename or "", one.read())
-        tell(f"{one.filename} is attached", done)
+    attach_uploads(partial(attaching.attach, g.db, g.by, entry_id))
     return redirect(url_for("ledger.entry", entry_id=entry_id, **came_from()), code=303)
 
 
