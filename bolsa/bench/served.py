@@ -22,6 +22,7 @@ ADDRESSES = {
     "Answers, the questions": "/answers",
     "Answers, where it went": "/answers/where",
     "Answers, by payee, a year": "/answers/where?from=2025-06-01&to=2026-05-31&by=payee",
+    "Answers, by account, a year": "/answers/where?from=2025-06-01&to=2026-05-31&by=account",
     "Answers, a normal month": "/answers/normal",
     "Answers, what changed": "/answers/changed",
     "Answers, what grew": "/answers/grew",

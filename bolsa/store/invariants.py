@@ -44,11 +44,10 @@ CHECKS = (
     ),
     (
         "a payee's month is the sum of its category lines",
-        """WITH lines AS (SELECT l.category_id, substr(l.day, 1, 7) AS month, e.payee_id, coalesce(l.member_id, 0) AS member_id,
-                              l.currency, sum(l.amount_minor) AS amount
-                          FROM line l JOIN entry e ON e.id = l.entry_id WHERE l.account_id IS NULL GROUP BY 1, 2, 3, 4, 5)
+        """WITH lines AS (SELECT category_id, month, payee_id, member_id, account_id, currency, sum(amount_minor) AS amount
+                          FROM answer_line GROUP BY 1, 2, 3, 4, 5, 6)
            SELECT 'payee ' || payee_id || ' in category ' || category_id || ' in ' || month
-           FROM lines l FULL JOIN answer_month k USING (category_id, month, payee_id, member_id, currency)
+           FROM lines l FULL JOIN answer_month k USING (category_id, month, payee_id, member_id, account_id, currency)
            WHERE coalesce(l.amount, 0) <> coalesce(k.amount_minor, 0)""",
     ),
     (

@@ -82,7 +82,7 @@ class Answers(HouseholdCase):
                         for named in found.parts[:3] if by else ():
                             own = sum(one.amount_minor for one in answers.list_entries(self.db, found.cut_of(named)))
                             self.assertEqual(named.amount_minor, own, (str(cut), by, named.name))
-        for by in ("category", "group", "payee", "member", ""):
+        for by in ("category", "group", "payee", "member", "account", ""):
             kept, counted = Counter(), Counter()
             for one in lines.sum_parts(self.db, over(), by, "EUR"):
                 kept[one[:-1]] += one.amount_minor

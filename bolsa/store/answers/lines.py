@@ -8,7 +8,8 @@ from bolsa.core.answers.cut import CONDITIONS, DIMENSIONS, Condition, Cut, CutLi
 from bolsa.core.months import Month
 
 _ACCOUNT = """
-    (SELECT a.account_id FROM line a WHERE a.entry_id = l.entry_id AND a.account_id IS NOT NULL ORDER BY a.id LIMIT 1)"""
+    coalesce((SELECT a.account_id FROM line a WHERE a.entry_id = l.entry_id AND a.account_id IS NOT NULL
+              ORDER BY a.id LIMIT 1), 0)"""
 _TAGS = """
     coalesce((SELECT group_concat(tag_id, '+') FROM (SELECT tag_id FROM line_tag WHERE line_id = l.id ORDER BY tag_id)), '0')"""
 _PART = {
@@ -62,9 +63,9 @@ def _from(cut: Cut, *, with_entry: bool) -> str:
 def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by_month: bool = True) -> Iterator[Summed]:
     """What each part of a cut comes to by month ("" is no dimension: all of it).
 
-    Whole months by group, category, payee or member come from the kept totals; all else from the lines, which may stand under the
-    last month all together, where nobody asks for months: that is far fewer rows. What is in another currency stands singly, by
-    its day.
+    Whole months by group, category, payee, member or account come from the kept totals; all else from the lines, which may stand
+    under the last month all together, where nobody asks for months: that is far fewer rows. What is in another currency stands
+    singly, by its day.
     """
     if dimension not in (*DIMENSIONS, ""):
         raise ValueError(dimension)
@@ -79,7 +80,10 @@ def sum_parts(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by
 
 
 _UNSORTED = " AND c.id = 1"  # kept totals know no sign of what is not sorted
-_KEPT = {"": "'all'", "group": "c.group_id", "category": "c.id", "payee": "m.payee_id", "member": "m.member_id"}
+_KEPT = {
+    "": "'all'", "group": "c.group_id", "category": "c.id", "payee": "m.payee_id", "member": "m.member_id",
+    "account": "m.account_id",
+}  # fmt: skip
 _BY_MONTH, _AT_LAST = "substr(l.day, 1, 7)", "substr(:last, 1, 7)"
 
 
@@ -117,7 +121,7 @@ def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by
     for i, condition in enumerate(cut.conditions):
         clauses.append(f"{'NOT ' if condition.is_left_out else ''}({_KEPT[condition.dimension]} = :part_{i})")
         params[f"part_{i}"] = condition.part
-    by_payee = _asked(cut, dimension) & {"payee", "member"}
+    by_payee = _asked(cut, dimension) & {"payee", "member", "account"}
     table, amount = ("answer_month", "m.amount_minor") if by_payee else ("category_month", "m.report_minor")
     month, keys = ("m.month", "1, 2") if by_month else (":last", "1")
     sql = f"""

@@ -33,11 +33,11 @@ ADD_TO_CATEGORIES = """
     ON CONFLICT DO UPDATE SET report_minor = report_minor + excluded.report_minor,
                               budget_minor = budget_minor + excluded.budget_minor"""
 ADD_TO_ANSWERS = """
-    INSERT INTO answer_month (category_id, month, payee_id, member_id, currency, amount_minor)
-    SELECT l.category_id, substr(l.day, 1, 7), e.payee_id, coalesce(l.member_id, 0), l.currency, sum(l.amount_minor)
-    FROM line l JOIN entry e ON e.id = l.entry_id
-    WHERE l.id BETWEEN :first AND :last AND l.account_id IS NULL GROUP BY 1, 2, 3, 4, 5
+    INSERT INTO answer_month (category_id, month, payee_id, member_id, account_id, currency, amount_minor)
+    SELECT category_id, month, payee_id, member_id, account_id, currency, sum(amount_minor)
+    FROM answer_line WHERE line_id BETWEEN :first AND :last GROUP BY 1, 2, 3, 4, 5, 6
     ON CONFLICT DO UPDATE SET amount_minor = amount_minor + excluded.amount_minor"""
+AT_INSERT = ("line_added", "answer_added", "answer_before_account_added", "answer_after_account_added")
 MANY = 500  # entries from which on setting triggers aside pays
 EVERYDAY_ACCOUNTS = "SELECT id FROM account WHERE everyday = 1"
 
@@ -71,7 +71,7 @@ def insert_entries(db: sqlite3.Connection, entries: list[Entry]) -> list[tuple[i
         db.executemany(INSERT_ENTRY, entry_rows)
         db.executemany(INSERT_LINE, line_rows)
     else:
-        with without_triggers(db, ["line_added", "answer_added"]):
+        with without_triggers(db, AT_INSERT):
             db.executemany(INSERT_ENTRY, entry_rows)
             db.executemany(INSERT_LINE, line_rows)
         for afterwards in (INDEX_WORDS, ADD_TO_ACCOUNTS, ADD_TO_CATEGORIES, ADD_TO_ANSWERS):
