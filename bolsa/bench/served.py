@@ -6,6 +6,7 @@ from pathlib import Path
 
 from bolsa.bench.timing import percentile_95_ms
 from bolsa.services.clock import By
+from bolsa.services.remembering import forget
 from bolsa.web.app import create_app
 
 ADDRESSES = {
@@ -31,7 +32,7 @@ ADDRESSES = {
 }
 
 
-def _measure(address: str) -> Callable[[sqlite3.Connection, By], tuple[float, None]]:
+def _measure(address: str, before: Callable[[], None] = lambda: None) -> Callable[[sqlite3.Connection, By], tuple[float, None]]:
     def served(db: sqlite3.Connection, by: By) -> tuple[float, None]:
         path = next(row["file"] for row in db.execute("PRAGMA database_list") if row["name"] == "main")
         client = create_app(Path(path), testing=True).test_client()
@@ -41,7 +42,7 @@ def _measure(address: str) -> Callable[[sqlite3.Connection, By], tuple[float, No
             if reply.status_code != 200:
                 raise RuntimeError(f"{address} answers {reply.status_code}")
 
-        return percentile_95_ms(get), None
+        return percentile_95_ms(get, before), None
 
     return served
 
@@ -58,3 +59,4 @@ HOLDING_ADDRESSES = {
     "Long view, its mends": "/ahead/1/mends",
 }
 HOLDING_MEASURES = {f"page: {name}": _measure(address) for name, address in HOLDING_ADDRESSES.items()}
+HOLDING_MEASURES["page: Holdings, after a change"] = _measure("/holdings", forget)

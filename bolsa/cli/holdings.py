@@ -2,7 +2,7 @@
 
 import argparse
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -11,7 +11,7 @@ from bolsa.cli.common import Commands, a_day, household, say, show
 from bolsa.core.amounts import parse_amount
 from bolsa.core.holdings.completing import TypedAmounts, complete, parse_rate_text
 from bolsa.core.holdings.holding import HoldingRow
-from bolsa.core.holdings.lots import METHODS
+from bolsa.core.holdings.lots import METHODS, Lot
 from bolsa.core.holdings.security import KINDS as SECURITY_KINDS
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.shares import parse_shares, shares_text
@@ -22,6 +22,7 @@ from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.accounts import accounts
 from bolsa.services.clock import By
 from bolsa.services.holdings import arranging, counting, gains, performance, securities, trading
+from bolsa.services.holdings.book import lots_on
 from bolsa.services.holdings.trading import Cash
 from bolsa.services.sorting import categories
 
@@ -191,7 +192,9 @@ def run_holdings(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         book = arranging.arrange(db, options.day or by.today, ()).book
         wanted = accounts.resolve_account(db, options.account).id if options.account else None
-    rows = [_row(row, book.home) for row in book.rows if wanted in (None, row.account.id)]
+        wanted_rows = [row for row in book.rows if wanted in (None, row.account.id)]
+        lots = lots_on(db, wanted_rows, book.day)
+    rows = [_row(row, lots[row.key], book.home) for row in wanted_rows]
     value = {"day": book.day.isoformat(), "currency": book.home, "holdings": rows}
 
     def lines() -> Iterator[str]:
@@ -201,7 +204,7 @@ def run_holdings(options: argparse.Namespace) -> None:
     show(options, value, lines())
 
 
-def _row(row: HoldingRow, home: str) -> dict[str, Any]:
+def _row(row: HoldingRow, lots: Sequence[Lot], home: str) -> dict[str, Any]:
     def text(minor: int | None) -> str | None:
         return decimal_text(minor, home) if minor is not None else None
 
@@ -214,7 +217,7 @@ def _row(row: HoldingRow, home: str) -> dict[str, Any]:
             {"trade": lot.trade_id, "since": lot.day.isoformat(), "shares": shares_text(lot.shares_e8),
              "cost": decimal_text(lot.cost.minor, row.account.currency) if lot.is_known else None,
              "currency": row.account.currency}
-            for lot in row.lots
+            for lot in lots
         ],
     }  # fmt: skip
 

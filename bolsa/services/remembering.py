@@ -1,4 +1,4 @@
-"""What takes long to reckon is remembered until anything in the household changes, by whom or what program ever.
+"""What takes long to reckon is remembered until Bolsa changes anything in the household, whichever of its programs does it.
 
 Only what follows from the file's content and the arguments may be remembered, and only values that nobody changes. While a change
 is under way nothing is: what it reads is not there yet for others, and may never be.
@@ -37,3 +37,9 @@ def remembered(db: sqlite3.Connection, name: str, arguments: Hashable, reckon: C
         while len(_known) > MOST_REMEMBERED:
             _known.popitem(last=False)
     return found
+
+
+def forget() -> None:
+    """Remembers nothing any more, as if something had changed."""
+    with _lock:
+        _known.clear()

@@ -65,11 +65,17 @@ def _agrees(trades: Sequence[Trade], declared: Declared) -> bool:
     return position_on(trades, declared.day) == declared.shares_e8
 
 
-def may_be_far(total_minor: int, shares_e8: int, price_e8: int, day: date, exchange: Exchange) -> bool:
-    """Whether what shares cost may be far from a price of the security's: reckoned quickly and generously, to leave out most of
-    what `find_basis_suspects` would reckon exactly."""
-    market = price_e8 / E8 * shares_e8 / E8 * 10 ** digits_of(exchange.account) * exchange.roughly_into_account(day)
-    return not market / TIMES_FAR * 1.1 < -total_minor < market * TIMES_FAR / 1.1
+def likely_between(exchange: Exchange, day: date | None = None) -> tuple[float, float]:
+    """Between which multiples of price times shares (each times 1e8) a cost in minor units of the account surely is not far:
+    reckoned quickly and narrowly, to leave out most of what `find_basis_suspects` would reckon exactly. Without a day, on all."""
+    low, high = (10 ** digits_of(exchange.account) / E8 / E8 * rate for rate in exchange.roughly_into_account(day))
+    return high / TIMES_FAR * 1.1, low * TIMES_FAR / 1.1
+
+
+def may_be_far(total_minor: int, shares_e8: int, price_e8: int, likely: tuple[float, float]) -> bool:
+    """Whether what shares cost may be far from a price of the security's."""
+    low, high = likely
+    return not low * price_e8 * shares_e8 < -total_minor < high * price_e8 * shares_e8
 
 
 class _Search:

@@ -3,20 +3,20 @@
 from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
+from typing import NamedTuple
 
 from bolsa.core.money import E8, convert_minor, split_minor
 from bolsa.core.worth.rates import Rates, rate_on
 
 
-@dataclass(frozen=True)
-class Amounts:
+class Amounts(NamedTuple):  # no dataclass: it is made five times as fast, and thousands are for a page
     """One amount in the account's currency, the security's own and home; None where no rate is known."""
 
     minor: int
     own_minor: int | None
     home_minor: int | None
 
-    def __add__(self, other: "Amounts") -> "Amounts":
+    def __add__(self, other: "Amounts") -> "Amounts":  # type: ignore[override]
         return Amounts(self.minor + other.minor, _sum(self.own_minor, other.own_minor), _sum(self.home_minor, other.home_minor))
 
     def __neg__(self) -> "Amounts":
@@ -76,12 +76,21 @@ class Exchange:
         rate = rate_on(self.account, day, self.home, self.rates)
         return convert_minor(minor, rate.e8, self.account, self.home) if rate else None
 
-    def roughly_into_account(self, day: date) -> float:
-        """What one unit of the security's currency is worth in the account's, to compare by; 0 where no rate is known."""
+    def roughly_into_account(self, day: date | None) -> tuple[float, float]:
+        """What one unit of the security's currency is worth in the account's, to compare by: on a day twice the same, without one
+        the least and the most of all days; 0 where no rate is known."""
         if self.own == self.account:
-            return 1
-        ours, theirs = (rate_on(code, day, self.home, self.rates) for code in (self.account, self.own))
-        return theirs.e8 / ours.e8 if ours and theirs else 0
+            return 1, 1
+        (our_least, our_most), (least, most) = (self._at_home_between(code, day) for code in (self.account, self.own))
+        return (least / our_most, most / our_least) if our_least else (0, 0)
+
+    def _at_home_between(self, currency: str, day: date | None) -> tuple[int, int]:
+        known = self.rates.get(currency)
+        if currency != self.home and known and day is None:
+            rates = [rate_e8 for _, rate_e8 in known]
+            return min(rates), max(rates)
+        rate = rate_on(currency, day or date.max, self.home, self.rates)
+        return (rate.e8, rate.e8) if rate else (0, 0)
 
     def into_own(self, day: date) -> Fraction | None:
         """What one unit of the account's currency is worth in the security's."""

@@ -4,6 +4,7 @@ whose value is noted, as rows of the same kind."""
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from typing import NamedTuple
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.holdings.exchange import NOTHING, Amounts, Exchange
@@ -13,6 +14,20 @@ from bolsa.core.holdings.security import KINDS, Security
 from bolsa.core.worth.net_worth import facet_of_account
 
 PARTS = ("price", "currency", "income")
+
+
+class Held(NamedTuple):
+    """What the lots of a holding come to; `is_known` where all of them say what they cost."""
+
+    shares_e8: int
+    cost: Amounts
+    is_known: bool
+
+
+def held_of(lots: Sequence[Lot]) -> Held:
+    """The sums of lots."""
+    cost = sum((lot.cost for lot in lots), NOTHING)
+    return Held(sum(lot.shares_e8 for lot in lots), cost, all(lot.is_known for lot in lots))
 
 
 @dataclass(frozen=True)
@@ -31,7 +46,7 @@ class HoldingRow:
     cost: Amounts
     currency_minor: int | None
     income_minor: int
-    lots: tuple[Lot, ...] = ()
+    is_known: bool = True  # whether all its lots say what they cost
     is_cash: bool = False
 
     @property
@@ -67,11 +82,6 @@ class HoldingRow:
         return self.value.home_minor is not None and self.cost.home_minor is not None
 
     @property
-    def is_known(self) -> bool:
-        """Whether all its lots say what they cost."""
-        return all(lot.is_known for lot in self.lots)
-
-    @property
     def is_sold_out(self) -> bool:
         return self.security is not None and not self.shares_e8
 
@@ -83,15 +93,14 @@ class HoldingRow:
 def value_row(
     account: Account,
     security: Security,
-    lots: Sequence[Lot],
+    held: Held,
     priced: Priced | None,
     exchange: Exchange,
     day: date,
     income_minor: int,
 ) -> HoldingRow:
     """The row of shares of a security on a day. `income_minor` is what was distributed until then, in home currency."""
-    shares = sum(lot.shares_e8 for lot in lots)
-    cost = sum((lot.cost for lot in lots), NOTHING)
+    shares, cost, is_known = held
     if priced is None:
         value = Amounts(0, None, None) if shares else NOTHING
     else:
@@ -99,7 +108,7 @@ def value_row(
         value = Amounts(exchange.own_in_account(own, day) or 0, own, exchange.own_at_home(own, day))
     then = exchange.own_at_home(cost.own_minor, day)
     currency = None if then is None or cost.home_minor is None else then - cost.home_minor
-    return HoldingRow(account, security, shares, priced, value, cost, currency, income_minor, tuple(lots))
+    return HoldingRow(account, security, shares, priced, value, cost, currency, income_minor, is_known)
 
 
 def places_of_row(row: HoldingRow, of_account: Mapping[str, str]) -> dict[str, str]:

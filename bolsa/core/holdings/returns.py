@@ -5,10 +5,10 @@ A flow is money put in, above zero, or taken out, below zero, at the end of its 
 
 from bisect import bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 from operator import itemgetter
+from typing import NamedTuple
 
 import pyxirr
 
@@ -16,8 +16,7 @@ DAYS_A_YEAR = 365
 LARGE_PERCENT = 2
 
 
-@dataclass(frozen=True)
-class Point:
+class Point(NamedTuple):  # no dataclass: thousands are made for a page
     """What something was worth at the end of a day, and the money that was put in on it (below zero: taken out)."""
 
     day: date

@@ -5,9 +5,17 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.holdings.basis import BasisSuspect, ExpectedIncome, expect_income, find_basis_suspects, may_be_far, repaired
+from bolsa.core.holdings.basis import (
+    BasisSuspect,
+    ExpectedIncome,
+    expect_income,
+    find_basis_suspects,
+    likely_between,
+    may_be_far,
+    repaired,
+)
 from bolsa.core.holdings.exchange import Exchange
-from bolsa.core.holdings.holding import HoldingRow, value_row
+from bolsa.core.holdings.holding import HoldingRow, held_of, value_row
 from bolsa.core.holdings.lots import find_lots
 from bolsa.core.holdings.prices import Priced
 from bolsa.core.holdings.security import Security
@@ -89,12 +97,13 @@ def _pairs_to_doubt(
 ) -> set[tuple[int, int]]:
     """The accounts and securities in which something may be suspect; of the others not even the trades are read."""
     found = trades.list_pairs_to_doubt(db)
-    exchanges: dict[tuple[int, int], Exchange] = {}
-    for pair, since, total, shares_e8, prices in trades.list_costs(db):
-        if pair not in found:
-            exchange = exchanges.get(pair) or exchanges.setdefault(pair, exchange_of(kept[pair[0]], known[pair[1]], home, rates))
-            if any(may_be_far(total, shares_e8, price, since, exchange) for price in prices):
-                found.add(pair)
+    exchanges = {pair: exchange_of(kept[pair[0]], known[pair[1]], home, rates) for pair in trades.list_pairs(db) - found}
+    by_currencies = {(one.account, one.own): likely_between(one) for one in exchanges.values()}
+    likely = {pair: by_currencies[one.account, one.own] for pair, one in exchanges.items()}
+    for pair, since, total, shares_e8, *prices in trades.list_costs(db, likely):
+        then = likely_between(exchanges[pair], since)
+        if any(price and may_be_far(total, shares_e8, price, then) for price in prices):
+            found.add(pair)
     return found
 
 
@@ -128,7 +137,7 @@ def _with_figures(
     def row(with_trades: list[Trade]) -> HoldingRow:
         picks = trades.list_picks(db, account.id, security.id)
         lots = find_lots(with_trades, method, exchange, picks).held
-        return value_row(account, security, lots, priced, exchange, today, income)
+        return value_row(account, security, held_of(lots), priced, exchange, today, income)
 
     return Suspected(account, security, suspect, row(own), row(repaired(own, suspect)))
 

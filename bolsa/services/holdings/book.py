@@ -9,11 +9,12 @@ from operator import itemgetter
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.holdings.exchange import Amounts, Exchange
-from bolsa.core.holdings.holding import HoldingRow, places_of_row, value_row
+from bolsa.core.holdings.holding import Held, HoldingRow, held_of, places_of_row, value_row
 from bolsa.core.holdings.lots import Lot
 from bolsa.core.holdings.prices import Priced, latest_of
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import INCOME, Trade, price_of
+from bolsa.core.money import worth_minor
 from bolsa.core.units import Money
 from bolsa.core.worth.net_worth import INVESTED, class_of
 from bolsa.core.worth.rates import Rates, rate_on
@@ -56,11 +57,11 @@ def _holdings_on(db: sqlite3.Connection, day: date) -> Book:
         home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
         kept = {account.id: account for account in accounts.list_accounts(db)}
         known = {security.id: security for security in securities.list_securities(db)}
-        lots = _lots_on(db, day, kept, known, home, rates)
-        prices = prices_on(db, {pair[1] for pair in lots}, [day])
+        holdings = _held_on(db, day, kept, known, home, rates)
+        prices = prices_on(db, {pair[1] for pair in holdings}, [day])
         income = income_until(db, day, kept, known, home, rates)
         rows = []
-        for pair, held in lots.items():
+        for pair, held in holdings.items():
             account, security = kept[pair[0]], known[pair[1]]
             exchange = exchange_of(account, security, home, rates)
             rows.append(value_row(account, security, held, prices[pair[1]][0], exchange, day, income.get(pair, 0)))
@@ -75,19 +76,33 @@ def exchange_of(account: Account, security: Security, home: str, rates: Rates) -
     return Exchange(account.currency, security.currency or account.currency, home, rates)
 
 
-def _lots_on(
+def _held_on(
     db: sqlite3.Connection, day: date, kept: dict[int, Account], known: dict[int, Security], home: str, rates: Rates
-) -> dict[Pair, list[Lot]]:
-    """By account and security: the lots at the end of a day, also of those sold out by then. Those of today are kept; of a day
-    before the last trade they are reckoned anew."""
-    pairs = trades.list_pairs(db)
-    found = lot_store.list_lots(db)
-    later = trades.list_pairs_after(db, day)
-    for account_id, security_id in later & pairs:
+) -> dict[Pair, Held]:
+    """By account and security: what was held at the end of a day, also of those sold out by then. The lots of today are kept; of
+    a day before the last trade they are reckoned anew."""
+    found = lot_store.sum_lots(db)
+    began, later = trades.list_pairs_by(db, day)
+    for account_id, security_id in began & later:
         lots = lots_of(db, kept[account_id], known[security_id], home, rates, until=day)
-        found[account_id, security_id] = list(lots.held)
-    began = trades.list_pairs_until(db, day)
-    return {pair: found.get(pair, []) for pair in sorted(began)}
+        found[account_id, security_id] = held_of(lots.held)
+    return {pair: found.get(pair, held_of(())) for pair in sorted(began)}
+
+
+def lots_on(db: sqlite3.Connection, rows: Sequence[HoldingRow], day: date) -> dict[str, Sequence[Lot]]:
+    """By the key of each row: the lots it is the sum of, at the end of a day; none of what has no shares."""
+    with reading(db):
+        home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+        _, later = trades.list_pairs_by(db, day)
+        found: dict[str, Sequence[Lot]] = {}
+        for row in rows:
+            if row.security is None:
+                found[row.key] = ()
+            elif (row.account.id, row.security.id) in later:
+                found[row.key] = lots_of(db, row.account, row.security, home, rates, until=day).held
+            else:
+                found[row.key] = lot_store.list_lots(db, row.account.id, row.security.id)
+    return found
 
 
 def _own_rows(db: sqlite3.Connection, account: Account, day: date, home: str, rates: Rates) -> list[HoldingRow]:
@@ -163,7 +178,7 @@ def own_values(db: sqlite3.Connection, days: Sequence[date], only: Iterable[int]
     moves = trades.list_moves(db, only)
     if not moves:
         return {}
-    prices = prices_on(db, {pair[1] for pair in moves}, days)
+    prices = _bare_prices_on(db, {pair[1] for pair in moves}, days)
     known = {security.id: security for security in securities.list_securities(db)}
     kept = {account.id: account for account in accounts.list_accounts(db)}
     found = {}
@@ -171,12 +186,20 @@ def own_values(db: sqlite3.Connection, days: Sequence[date], only: Iterable[int]
         currency = known[pair[1]].currency or kept[pair[0]].currency
         held = positions_at(moved, days)
         priced = zip(held, prices[pair[1]], strict=True)
-        found[pair] = [price.value_of(shares, currency) if price and shares else 0 for shares, price in priced]
+        found[pair] = [worth_minor(shares, price_e8, currency) if price_e8 and shares else 0 for shares, price_e8 in priced]
     return found
 
 
+def _bare_prices_on(db: sqlite3.Connection, security_ids: Iterable[int], days: Sequence[date]) -> dict[int, list[int | None]]:
+    """The prices of `prices_on` alone, without their days and sources: reckoned far faster where the market tells all of them."""
+    ids = set(security_ids)
+    found = securities.list_closes_on(db, ids, days)
+    others = prices_on(db, ids - found.keys(), days)
+    return found | {id_: [price.price_e8 if price else None for price in prices] for id_, prices in others.items()}
+
+
 def positions_at(moved: Sequence[tuple[date, int]], days: Sequence[date]) -> list[int]:
-    """The shares held at the ends of days, by what moved on each day in order."""
+    """The shares held at the ends of days, by what moved when, in order."""
     sums, total = [0], 0
     for _, shares_e8 in moved:
         total += shares_e8

@@ -10,8 +10,9 @@ from bolsa.core.holdings.holding import HoldingRow
 from bolsa.core.holdings.returns import Point, a_year, by_stretch, large_flows, linked, money_weighted, time_weighted
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import KINDS, Trade
+from bolsa.core.money import convert_minor
 from bolsa.core.months import Month, months_between
-from bolsa.core.worth.rates import Rates
+from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.services.holdings.book import exchange_of, own_values, positions_at, prices_on
 from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts
@@ -110,8 +111,9 @@ def _flows(db: sqlite3.Connection, rows: Sequence[HoldingRow], last: date, home:
             for day, amount in flows.list_paid_in(db, row.account.id, last):
                 add(day, exchange.at_home(amount, day))
     for account_id, security_id, day, minor in trades.list_totals(db, WITH_CASH, last):
-        if (account_id, security_id) in exchanges:
-            add(day, -(exchanges[account_id, security_id].at_home(minor, day) or 0))
+        own = exchanges.get((account_id, security_id))
+        if own and (at_home := own.at_home(minor, day)):
+            found[day] = found.get(day, 0) - at_home
     for trade in trades.list_of_kinds(db, BARE, last):
         if (trade.account_id, trade.security_id) in exchanges:
             add(trade.day, _worth_then(db, trade, exchanges[trade.account_id, trade.security_id]))
@@ -129,16 +131,19 @@ def _worth_at(db: sqlite3.Connection, rows: Sequence[HoldingRow], days: list[dat
     """What rows were worth at the ends of days, in home currency."""
     values = own_values(db, days, {row.account.id for row in rows if row.security})
     total = [0] * len(days)
+    known: dict[str, list[int]] = {}
     for row in rows:
         if row.security is None:
-            exchange = Exchange(row.account.currency, row.account.currency, home, rates)
-            moved = flows.list_moved(db, row.account.id)
-            own = positions_at(moved, days)
+            currency, own = row.account.currency, positions_at(flows.list_moved(db, row.account.id), days)
         else:
-            exchange = exchange_of(row.account, row.security, home, rates)
+            currency = exchange_of(row.account, row.security, home, rates).own
             own = values.get((row.account.id, row.security.id), [0] * len(days))
-        for at, day in enumerate(days):
-            total[at] += (exchange.own_at_home(own[at], day) or 0) if own[at] else 0
+        if currency not in known:
+            found = [rate_on(currency, day, home, rates) for day in days]
+            known[currency] = [rate.e8 if rate else 0 for rate in found]
+        for at, (amount, rate_e8) in enumerate(zip(own, known[currency], strict=True)):
+            if amount:
+                total[at] += amount if currency == home else convert_minor(amount, rate_e8, currency, home)
     return total
 
 

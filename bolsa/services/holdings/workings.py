@@ -1,6 +1,7 @@
 """The workings of holdings: what they are worth, what they cost and gained, down to lots; and the trades behind positions."""
 
 import sqlite3
+from collections.abc import Sequence
 from datetime import date
 
 from bolsa.core.holdings.holding import HoldingRow
@@ -14,7 +15,7 @@ from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.clock import By
 from bolsa.services.holdings.arranging import arrange
-from bolsa.services.holdings.book import holdings_on
+from bolsa.services.holdings.book import holdings_on, lots_on
 from bolsa.services.holdings.gains import gains_of_year
 from bolsa.services.holdings.mix import mix_view
 from bolsa.services.holdings.shares import Holding, shares_page
@@ -91,17 +92,18 @@ def _value(row: HoldingRow, home: str) -> Working:
 
 def holdings_cost(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What holdings had cost, lot by lot, each at the rate of its day."""
-    _, rows, name = _places(db, key, month)
+    day, rows, name = _places(db, key, month)
     home = household.get_household(db).home_currency
-    parts = [_cost(row, home) for row in rows if row.cost_minor or row.lots]
+    lots = lots_on(db, rows, day)
+    parts = [_cost(row, lots[row.key], home) for row in rows if row.cost_minor or lots[row.key]]
     return parts[0] if "#" in key and parts else total_of(f"{name}: cost", parts, Money(0, home))
 
 
-def _cost(row: HoldingRow, home: str) -> Working:
-    if not row.lots:
+def _cost(row: HoldingRow, lots: Sequence[Lot], home: str) -> Working:
+    if not lots:
         note = "paid in, each at its day’s rate"
         return Working(_full_name(row), Money(row.cost_minor, home), note=note, ref=("account", row.account.id))
-    return total_of(_full_name(row), [_lot(lot, row.account.currency, home) for lot in row.lots], Money(0, home))
+    return total_of(_full_name(row), [_lot(lot, row.account.currency, home) for lot in lots], Money(0, home))
 
 
 def _lot(lot: Lot, currency: str, home: str) -> Working:

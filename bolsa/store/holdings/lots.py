@@ -4,6 +4,7 @@ import sqlite3
 from datetime import date
 
 from bolsa.core.holdings.exchange import Amounts
+from bolsa.core.holdings.holding import Held
 from bolsa.core.holdings.lots import Disposal, Lot, Lots
 
 INSERT_LOT = "INSERT INTO lot VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
@@ -29,18 +30,28 @@ def put_lots(db: sqlite3.Connection, account_id: int, security_id: int, lots: Lo
 
 
 LIST_LOTS = """
-    SELECT account_id, security_id, trade_id, day, shares_e8, cost_minor, own_minor, home_minor, is_known FROM lot
-    ORDER BY account_id, security_id, position"""
+    SELECT trade_id, day, shares_e8, cost_minor, own_minor, home_minor, is_known FROM lot
+    WHERE account_id = :account AND security_id = :security ORDER BY position"""
 
 
-def list_lots(db: sqlite3.Connection) -> dict[tuple[int, int], list[Lot]]:
-    """By account and security: the lots that are held, in the order in which they came."""
-    found: dict[tuple[int, int], list[Lot]] = {}
-    for row in db.execute(LIST_LOTS):
-        cost = Amounts(row["cost_minor"], row["own_minor"], row["home_minor"])
-        lot = Lot(row["trade_id"], date.fromisoformat(row["day"]), row["shares_e8"], cost, bool(row["is_known"]))
-        found.setdefault((row["account_id"], row["security_id"]), []).append(lot)
-    return found
+def list_lots(db: sqlite3.Connection, account_id: int, security_id: int) -> list[Lot]:
+    """The lots of a security in an account that are held, in the order in which they came."""
+    return [
+        Lot(trade_id, date.fromisoformat(day), shares_e8, Amounts(*cost), bool(is_known))
+        for trade_id, day, shares_e8, *cost, is_known in db.execute(LIST_LOTS, {"account": account_id, "security": security_id})
+    ]
+
+
+SUM_LOTS = """
+    SELECT account_id, security_id, sum(shares_e8), sum(cost_minor), iif(count(own_minor) = count(*), sum(own_minor), NULL),
+        iif(count(home_minor) = count(*), sum(home_minor), NULL), min(is_known)
+    FROM lot GROUP BY account_id, security_id"""
+
+
+def sum_lots(db: sqlite3.Connection) -> dict[tuple[int, int], Held]:
+    """By account and security: what the lots that are held come to."""
+    rows = db.execute(SUM_LOTS)
+    return {(account, security): Held(shares, Amounts(*cost), bool(known)) for account, security, shares, *cost, known in rows}
 
 
 LIST_DISPOSALS = """

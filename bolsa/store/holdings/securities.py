@@ -141,6 +141,22 @@ def list_prices_on(db: sqlite3.Connection, security_ids: Iterable[int], days: Se
     return found
 
 
+LIST_CLOSES_ON = """
+    SELECT (SELECT p.price_e8 FROM price p WHERE p.security_id = s.value AND p.day <= d.value ORDER BY p.day DESC LIMIT 1)
+    FROM json_each(:ids) s CROSS JOIN json_each(:days) d"""
+LIST_ALL_TOLD = """
+    SELECT s.value FROM json_each(:ids) s WHERE s.value NOT IN (SELECT security_id FROM price_note)
+        AND EXISTS (SELECT 1 FROM price p WHERE p.security_id = s.value)"""
+
+
+def list_closes_on(db: sqlite3.Connection, security_ids: Iterable[int], days: Sequence[date]) -> dict[int, list[int | None]]:
+    """By security whose every price is the market's: the latest close known not after each of some days, times 1e8."""
+    told = [row[0] for row in db.execute(LIST_ALL_TOLD, {"ids": json.dumps(sorted(security_ids))})]
+    values = {"ids": json.dumps(told), "days": json.dumps([day.isoformat() for day in days])}
+    closes = [close for (close,) in db.execute(LIST_CLOSES_ON, values)]
+    return {id_: closes[at * len(days) : (at + 1) * len(days)] for at, id_ in enumerate(told)}
+
+
 LIST_PRICES = """
     SELECT day, price_e8, 'market' AS source FROM price WHERE security_id = :id AND day BETWEEN :first AND :last
     UNION ALL SELECT day, price_e8, 'hand' FROM price_note WHERE security_id = :id AND day BETWEEN :first AND :last

@@ -2,7 +2,7 @@
 
 import json
 import sqlite3
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from datetime import date
 
 from bolsa.core.holdings.security import Declared
@@ -76,16 +76,18 @@ def remove_trade(db: sqlite3.Connection, trade_id: int) -> None:
         db.execute(sql, {"id": trade_id})
 
 
-SUM_MOVES = """
-    SELECT account_id, security_id, day, sum(shares_e8) AS shares_e8 FROM trade
-    WHERE shares_e8 <> 0 AND account_id IN (SELECT value FROM json_each(:accounts)) GROUP BY 1, 2, 3"""
+LIST_MOVES = """
+    SELECT account_id, security_id, day, shares_e8 FROM trade
+    WHERE shares_e8 <> 0 ORDER BY account_id, security_id, day"""
 
 
 def list_moves(db: sqlite3.Connection, account_ids: Iterable[int]) -> dict[tuple[int, int], list[tuple[date, int]]]:
-    """By account and security, of some accounts: by how many shares its position changed on each day, in order."""
+    """By account and security, of some accounts: by how many shares its position changed and when, in order."""
     found: dict[tuple[int, int], list[tuple[date, int]]] = {}
-    for account_id, security_id, day, shares_e8 in db.execute(SUM_MOVES, {"accounts": json.dumps(sorted(account_ids))}):
-        found.setdefault((account_id, security_id), []).append((date.fromisoformat(day), shares_e8))
+    wanted = set(account_ids)
+    for account_id, security_id, day, shares_e8 in db.execute(LIST_MOVES):
+        if account_id in wanted:
+            found.setdefault((account_id, security_id), []).append((date.fromisoformat(day), shares_e8))
     return found
 
 
@@ -157,16 +159,11 @@ def list_positions(db: sqlite3.Connection, account_id: int) -> list[tuple[int, i
 LIST_PAIRS_BY_DAY = "SELECT account_id, security_id, min(day) AS first, max(day) AS last FROM trade GROUP BY 1, 2"
 
 
-def list_pairs_until(db: sqlite3.Connection, day: date) -> set[tuple[int, int]]:
-    """Every account and security there are trades of until a day."""
-    rows = db.execute(LIST_PAIRS_BY_DAY)
-    return {(row["account_id"], row["security_id"]) for row in rows if row["first"] <= day.isoformat()}
-
-
-def list_pairs_after(db: sqlite3.Connection, day: date) -> set[tuple[int, int]]:
-    """Every account and security there are trades of after a day."""
-    rows = db.execute(LIST_PAIRS_BY_DAY)
-    return {(row["account_id"], row["security_id"]) for row in rows if row["last"] > day.isoformat()}
+def list_pairs_by(db: sqlite3.Connection, day: date) -> tuple[set[tuple[int, int]], set[tuple[int, int]]]:
+    """Every account and security there are trades of until a day; and every one there are trades of after it."""
+    rows = db.execute(LIST_PAIRS_BY_DAY).fetchall()
+    until = {(row["account_id"], row["security_id"]) for row in rows if row["first"] <= day.isoformat()}
+    return until, {(row["account_id"], row["security_id"]) for row in rows if row["last"] > day.isoformat()}
 
 
 def list_between(db: sqlite3.Connection, first: date, last: date, *, with_first: bool = False) -> list[Trade]:
@@ -208,20 +205,33 @@ def sum_holders(db: sqlite3.Connection, asked: Sequence[tuple[int, date]]) -> li
 
 
 LIST_COSTS = """
-    SELECT t.account_id, t.security_id, coalesce(t.basis_day, t.day) AS since, t.total_minor, t.shares_e8,
-        (SELECT p.price_e8 FROM price p WHERE p.security_id = t.security_id AND p.day <= coalesce(t.basis_day, t.day)
-         ORDER BY p.day DESC LIMIT 1) AS told,
-        (SELECT n.price_e8 FROM price_note n WHERE n.security_id = t.security_id AND n.day <= coalesce(t.basis_day, t.day)
-         ORDER BY n.day DESC LIMIT 1) AS noted
-    FROM trade t WHERE t.shares_e8 > 0 AND t.total_minor <> 0"""
+    WITH likely AS MATERIALIZED (
+        SELECT value ->> 0 AS account_id, value ->> 1 AS security_id, value ->> 2 AS low, value ->> 3 AS high
+        FROM json_each(:likely)),
+    told AS NOT MATERIALIZED (
+        SELECT t.account_id, t.security_id, coalesce(t.basis_day, t.day) AS since, t.total_minor, t.shares_e8, l.low, l.high,
+            (SELECT p.price_e8 FROM price p WHERE p.security_id = t.security_id AND p.day <= coalesce(t.basis_day, t.day)
+             ORDER BY p.day DESC LIMIT 1) AS close,
+            (SELECT n.price_e8 FROM price_note n WHERE n.security_id = t.security_id AND n.day <= coalesce(t.basis_day, t.day)
+             ORDER BY n.day DESC LIMIT 1) AS noted
+        FROM likely l CROSS JOIN trade t ON t.account_id = l.account_id AND t.security_id = l.security_id
+        WHERE t.shares_e8 > 0 AND t.total_minor <> 0)
+    SELECT account_id, security_id, since, total_minor, shares_e8, close, noted FROM told
+    WHERE -total_minor * 1.0 / shares_e8 / close NOT BETWEEN low AND high
+        OR -total_minor * 1.0 / shares_e8 / noted NOT BETWEEN low AND high"""
+
+Likely = Mapping[tuple[int, int], tuple[float, float]]
 
 
-def list_costs(db: sqlite3.Connection) -> Iterator[tuple[tuple[int, int], date, int, int, list[int]]]:
-    """What shares that came in cost: account and security, since when they are held, total, shares, and the prices known by
-    then."""
-    for account_id, security_id, since, total, shares, told, noted in db.execute(LIST_COSTS):
-        prices = [price for price in (told, noted) if price]
-        yield (account_id, security_id), date.fromisoformat(since), total, shares, prices
+def list_costs(
+    db: sqlite3.Connection, likely: Likely
+) -> Iterator[tuple[tuple[int, int], date, int, int, int | None, int | None]]:
+    """What shares of some accounts and securities cost, where that is not `likely` (between two multiples of the shares times a
+    price known by then): account and security, since when they are held, total, shares, and the prices, the market's and one set
+    by hand."""
+    values = json.dumps([[*pair, *between] for pair, between in likely.items()])
+    for account_id, security_id, since, total, shares, told, noted in db.execute(LIST_COSTS, {"likely": values}):
+        yield (account_id, security_id), date.fromisoformat(since), total, shares, told, noted
 
 
 LIST_PAIRS_TO_DOUBT = """

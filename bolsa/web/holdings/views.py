@@ -18,6 +18,7 @@ from bolsa.core.months import Month, add_months
 from bolsa.core.worth.net_worth import Node
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.holdings import arranging, basis, gains, mix, performance, securities, trading
+from bolsa.services.holdings.book import lots_on
 from bolsa.services.holdings.performance import Performance
 from bolsa.services.holdings.shares import list_differing
 from bolsa.services.worth.worth import Only
@@ -158,6 +159,7 @@ def holding(account_id: int, security_id: int) -> str:
         raise NotFound("There are no such shares.")
     since = _since()
     found = trading.list_trades(g.db, account_id, security_id)
+    lots = lots_on(g.db, [row], g.by.today)[row.key]
     first = min(trade.day for trade in found)
     prices = trading.list_prices(g.db, security_id, first, g.by.today)
     splits = [
@@ -169,7 +171,8 @@ def holding(account_id: int, security_id: int) -> str:
         key=f"{g.by.today.isoformat()}#{row.key}",
         trades=list(reversed(found)),
         kinds=KIND_WORDS,
-        places=most_places([trade.shares_e8 for trade in found] + [lot.shares_e8 for lot in row.lots]),
+        places=most_places([trade.shares_e8 for trade in found] + [lot.shares_e8 for lot in lots]),
+        lots=lots,
         did=_did([row], g.by.today, since),
         since=since,
         since_choices=SINCE,

@@ -13,6 +13,7 @@ from bolsa.core.holdings.basis import (
     DAYS_TOGETHER,
     expect_income,
     find_basis_suspects,
+    likely_between,
     may_be_far,
     repaired,
 )
@@ -133,11 +134,12 @@ class Quickly(unittest.TestCase):
         exchange = Exchange("EUR", own or "CHF", "EUR", rates)  # of CHF no rate is known
         one, price_e8 = trade(0, "buy", shares, -cost), price * 10**6
         found = find_basis_suspects([one], lambda day: Priced(day, price_e8, "market"), [], exchange, DAY)
-        self.assertTrue(not found or may_be_far(-cost, one.shares_e8, price_e8, DAY, exchange))
+        for day in (DAY, None):
+            self.assertTrue(not found or may_be_far(-cost, one.shares_e8, price_e8, likely_between(exchange, day)))
 
     def test_a_likely_cost_is_left_out(self):
-        self.assertFalse(may_be_far(-120000, 30 * E8, 40 * E8, DAY, HOME))
-        self.assertTrue(may_be_far(-4000, 30 * E8, 40 * E8, DAY, HOME))
+        self.assertFalse(may_be_far(-120000, 30 * E8, 40 * E8, likely_between(HOME, DAY)))
+        self.assertTrue(may_be_far(-4000, 30 * E8, 40 * E8, likely_between(HOME, DAY)))
 
 
 class Lists(unittest.TestCase):

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.holdings.exchange import Exchange
-from bolsa.core.holdings.holding import PARTS, places_of_row, sums_of, value_row
+from bolsa.core.holdings.holding import PARTS, held_of, places_of_row, sums_of, value_row
 from bolsa.core.holdings.lots import find_lots
 from bolsa.core.holdings.prices import Priced
 from bolsa.core.holdings.security import Security
@@ -23,7 +23,7 @@ EXCHANGE = Exchange("USD", "USD", "EUR", {"USD": [(THEN, 90_000_000), (NOW, 80_0
 
 def row(shares=10, cost=100000, price=120, income=500):
     lots = find_lots([Trade(THEN, "buy", shares * E8, 3, -cost, id=1)], "first", EXCHANGE).held
-    return value_row(DEPOT, TERN, lots, Priced(NOW, price * E8, "market") if price else None, EXCHANGE, NOW, income)
+    return value_row(DEPOT, TERN, held_of(lots), Priced(NOW, price * E8, "market") if price else None, EXCHANGE, NOW, income)
 
 
 class Rows(unittest.TestCase):
