@@ -56,6 +56,7 @@ def _enter_account(commands: Commands) -> None:
     close = commands.add("close", run_account_close, "Close an account; its history stays.", as_json=True)
     close.add_argument("name")
     close.add_argument("--rest-to", default="", metavar="NAME", help="where what it still holds goes")
+    close.add_argument("--happened", action="store_true", help="count what is still pending as cleared")
     close.add_argument("--on", type=a_day, default=None, metavar="DAY")
 
 
@@ -85,7 +86,7 @@ def run_account_close(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         account = accounts.resolve_account(db, options.name)
         rest_to = accounts.resolve_account(db, options.rest_to).id if options.rest_to else None
-        say(options, ending.close_account(db, by, account.id, options.on or by.today, rest_to=rest_to))
+        say(options, ending.close_account(db, by, account.id, options.on or by.today, rest_to=rest_to, happened=options.happened))
 
 
 def run_balances(options: argparse.Namespace) -> None:

@@ -159,7 +159,10 @@ class Ends(HouseholdCase):
         with self.assertRaisesRegex(InvalidInput, "is being checked"):
             ending.close_account(self.db, BY, self.current, TODAY)
         checking.abandon_statement(self.db, BY, statement_id)
-        ending.close_account(self.db, BY, self.current, TODAY)
+        with self.assertRaisesRegex(InvalidInput, "An entry is still pending. Take out what did not happen"):
+            ending.close_account(self.db, BY, self.current, TODAY)
+        ending.close_account(self.db, BY, self.current, TODAY, happened=True)
+        self.assertEqual(accounts.get_account_state(self.db, self.current).pending_minor, 0)
 
     def test_a_valued_account_is_written_down(self):
         van = self.an_account("Van", "vehicle", opening_minor=100_000)

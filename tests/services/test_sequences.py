@@ -147,7 +147,7 @@ class Person:
         checking.reopen(self.db, BY, self.dice.choice(past).id if past else 0)
 
     def closes(self):
-        ending.close_account(self.db, BY, self.account(), TODAY, rest_to=self.account())
+        ending.close_account(self.db, BY, self.account(), TODAY, rest_to=self.account(), happened=self.dice.random() < 0.7)
 
     def opens_again(self):
         ending.open_again(self.db, BY, self.account())

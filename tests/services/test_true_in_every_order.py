@@ -45,7 +45,7 @@ class ClosedAccounts(Case):
         self.entry_id = self.spends(500)
         self.paid = self.moves(self.current, self.reserve, 700)
         self.back = self.moves(self.reserve, self.current, 700)
-        ending.close_account(self.db, BY, self.reserve, TODAY)
+        ending.close_account(self.db, BY, self.reserve, TODAY, happened=True)
 
     def refuses(self, act):
         with self.assertRaisesRegex(NotAllowed, "Reserve is closed since 2026-05-14. Open it again first."):
@@ -71,7 +71,7 @@ class ClosedAccounts(Case):
     def test_a_batch_that_brought_to_it_is_taken_out_only_when_it_is_open_again(self):
         ending.open_again(self.db, BY, self.reserve)
         batch = bringing_in.import_file(self.db, BY, "a.csv", ROW, Answers(self.reserve)).batch_id
-        ending.close_account(self.db, BY, self.reserve, TODAY, rest_to=self.current)
+        ending.close_account(self.db, BY, self.reserve, TODAY, rest_to=self.current, happened=True)
         with self.assertRaises(NotAllowed):
             undoing.undo_batch(self.db, BY, batch)
         self.assertEqual(self.balance(self.reserve), 0)
@@ -89,6 +89,17 @@ class ValuedAccounts(Case):
         self.assertEqual((self.balance(self.house), self.worth()), (0, before))
         with self.assertRaisesRegex(InvalidInput, "is closed since"):
             valuing.note_value(self.db, BY, self.house, TODAY, 5)
+
+    def test_a_match_by_hand_that_gives_a_transfer_another_amount_keeps_the_noted_value(self):
+        paid = self.moves(self.current, self.house, 1_000, date(2025, 8, 30))
+        row = b"Date,Payee,Amount\n2025-08-31,Quite other,-12.50\n"
+        batch_id = taking_in.take_in(self.db, BY, "a.csv", row, Answers(self.current)).batch_id
+        (brought,) = previewing.get_preview(self.db, batch_id).rows
+        previewing.match_by_hand(self.db, batch_id, brought.id, self.far_line(paid.made, self.current).id)
+        done = bringing_in.bring_in(self.db, BY, batch_id)
+        self.assertEqual((self.far_line(paid.made, self.house).amount_minor, self.balance(self.house)), (1_250, 500_000))
+        changes.undo_step(self.db, BY, done.step_id)
+        self.assertEqual((self.far_line(paid.made, self.house).amount_minor, self.balance(self.house)), (1_000, 500_000))
 
     def test_a_carried_value_takes_in_what_flows_whenever_it_is_entered(self):
         valuing.fill_holes(self.db, BY, self.house, "carried")

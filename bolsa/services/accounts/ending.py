@@ -19,12 +19,20 @@ from bolsa.store.sorting.categories import UNSORTED
 
 
 def close_account(
-    db: sqlite3.Connection, by: By, account_id: int, day: date, *, rest_to: int | None = None, write_down: bool = False
+    db: sqlite3.Connection,
+    by: By,
+    account_id: int,
+    day: date,
+    *,
+    rest_to: int | None = None,
+    write_down: bool = False,
+    happened: bool = False,
 ) -> Done:
     """Closes an account at the end of a day. Its history stays.
 
-    What it still holds goes to the account `rest_to`, or with `write_down` the value of a valued account is noted as zero.
-    Raises: InvalidInput while something is left, is pending, or is dated later.
+    What it still holds goes to the account `rest_to`, or with `write_down` the value of a valued account is noted as zero. What is
+    still pending is cleared if it `happened`, as all that was paid in cash has. Raises: InvalidInput while something is left, is
+    pending, or is dated later.
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
@@ -38,6 +46,12 @@ def close_account(
         if any(s.state == "open" for s in statements.list_statements(db, account_id)):
             raise InvalidInput("A statement of this account is being checked. Finish it, or give it up, first.")
         _require_no_shares(db, account_id, account.name)
+        pending = count_pending(db, account_id)
+        if pending and not happened:
+            words = "An entry is" if pending == 1 else f"{pending} entries are"
+            sentence = f"{words} still pending. Take out what did not happen, and say that the rest did."
+            raise InvalidInput(sentence, field="happened")
+        account_ends.clear_pending(db, account_id)
         rest = accounts.sum_balance(db, account_id, day)
         if rest and rest_to is None and not write_down:
             raise InvalidInput("It still holds something. Say where that goes.", field="rest_to")
@@ -48,6 +62,11 @@ def close_account(
             _move_rest(db, account_id, rest, day, rest_to)
         accounts.change_account(db, replace(accounts.get_account(db, account_id), closed_on=day))
     return done
+
+
+def count_pending(db: sqlite3.Connection, account_id: int) -> int:
+    """How many entries of an account nobody has confirmed yet; of cash nobody does."""
+    return 0 if accounts.get_account(db, account_id).kind == "cash" else account_ends.count_pending(db, account_id)
 
 
 def _require_no_shares(db: sqlite3.Connection, account_id: int, name: str) -> None:

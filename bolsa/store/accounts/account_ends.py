@@ -27,6 +27,17 @@ def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
     return Belongings(**{**dict(row), **days})
 
 
+def count_pending(db: sqlite3.Connection, account_id: int) -> int:
+    """How many of an account's lines are pending."""
+    sql = "SELECT count(*) FROM line WHERE account_id = :id AND state = 'pending' AND state <> 'reconciled'"
+    return db.execute(sql, {"id": account_id}).fetchone()[0]
+
+
+def clear_pending(db: sqlite3.Connection, account_id: int) -> None:
+    """Counts an account's pending lines as cleared."""
+    db.execute("UPDATE line SET state = 'cleared' WHERE account_id = :id AND state = 'pending'", {"id": account_id})
+
+
 LIST_OWN_ENTRIES = """
     SELECT DISTINCT entry_id FROM line l WHERE l.account_id = :id AND NOT EXISTS (
         SELECT 1 FROM line o WHERE o.entry_id = l.entry_id AND o.account_id IS NOT NULL AND o.account_id <> :id)"""

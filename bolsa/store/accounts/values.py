@@ -66,11 +66,16 @@ LIST_TOUCHED = """
         AND c.before ->> 'account_id' IN (SELECT account_id FROM value_note)
     UNION
     SELECT DISTINCT r.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id
-    WHERE s.id = :step_id AND r.account_id IN (SELECT account_id FROM value_note)"""
+    WHERE s.id = :step_id AND r.account_id IN (SELECT account_id FROM value_note)
+    UNION
+    SELECT DISTINCT o.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id AND r.verdict = 'matched'
+    JOIN line l ON l.id = r.line_id JOIN line o ON o.entry_id = l.entry_id
+    WHERE s.id = :step_id AND o.account_id IN (SELECT account_id FROM value_note)"""
 
 
 def list_touched_accounts(db: sqlite3.Connection, step_id: int) -> list[int]:
-    """The accounts with noted values whose lines or values a step changed, or that a bringing-in has rows for."""
+    """The accounts with noted values whose lines or values a step changed, or that a bringing-in has rows for, or
+    transfers it was matched with."""
     return [row["account_id"] for row in db.execute(LIST_TOUCHED, {"step_id": step_id})]
 
 

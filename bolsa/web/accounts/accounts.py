@@ -284,7 +284,8 @@ def _end_page(account_id: int, error: InvalidInput | None) -> str:
     ]
     belongings = ending.count_belongings(g.db, account_id)
     return render_template(
-        "accounts/end.html", state=state, account=account, others=others, belongings=belongings, error=error, typed=request.form
+        "accounts/end.html", state=state, account=account, others=others, belongings=belongings, error=error, typed=request.form,
+        pending=ending.count_pending(g.db, account_id),
     )
 
 
@@ -295,7 +296,9 @@ def close_account(account_id: int) -> tuple[str, int] | Response:
         day = parse_day(request.form, "day", g.by.today)
         rest = request.form.get("rest_to", "")
         rest_to = int(rest) if rest.isdecimal() else None
-        done = ending.close_account(g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down")
+        done = ending.close_account(
+            g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down", happened="happened" in request.form
+        )
     except InvalidInput as error:
         return _end_page(account_id, error), 400
     tell(f"{accounts.get_account(g.db, account_id).name} is closed; its history stays", done)
