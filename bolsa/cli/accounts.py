@@ -10,7 +10,7 @@ from bolsa.core.money import decimal_text
 from bolsa.core.worth.changes import CAUSES
 from bolsa.core.worth.periods import EVERY, period_ends
 from bolsa.errors import InvalidInput
-from bolsa.services.accounts import accounts, ending, valuing
+from bolsa.services.accounts import accounts, ending, openings, valuing
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.ledger import listing
 from bolsa.services.worth import worth
@@ -53,6 +53,12 @@ def _enter_account(commands: Commands) -> None:
     value.add_argument("name")
     value.add_argument("amount", metavar="AMOUNT")
     value.add_argument("--on", type=a_day, default=None, metavar="DAY")
+    opening = commands.add("opening", run_account_opening, "Say what an account held when a day began.", as_json=True)
+    opening.add_argument("name")
+    said = opening.add_mutually_exclusive_group(required=True)
+    said.add_argument("amount", metavar="AMOUNT", nargs="?", help="its opening balance follows; a debt is negative")
+    said.add_argument("--bank", action="store_true", help="so that it meets what its bank last said")
+    opening.add_argument("--on", type=a_day, default=None, metavar="DAY")
     close = commands.add("close", run_account_close, "Close an account; its history stays.", as_json=True)
     close.add_argument("name")
     close.add_argument("--rest-to", default="", metavar="NAME", help="where what it still holds goes")
@@ -80,6 +86,16 @@ def run_account_value(options: argparse.Namespace) -> None:
         account = accounts.resolve_account(db, options.name)
         amount = parse_amount(options.amount, account.currency)
         say(options, valuing.note_value(db, by, account.id, options.on or by.today, amount))
+
+
+def run_account_opening(options: argparse.Namespace) -> None:
+    with household(options) as (db, by):
+        account = accounts.resolve_account(db, options.name)
+        if options.bank:
+            say(options, openings.open_as_the_bank_says(db, by, account.id))
+        else:
+            amount = parse_amount(options.amount, account.currency)
+            say(options, openings.set_known(db, by, account.id, options.on or by.today, amount))
 
 
 def run_account_close(options: argparse.Namespace) -> None:

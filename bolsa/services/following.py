@@ -13,6 +13,7 @@ from typing import Any
 AFTER_STEP = (
     "bolsa.services.accounts.settling:mark_turned",
     "bolsa.services.holdings.settling:settle_trades",
+    "bolsa.services.accounts.openings:settle_touched",
     "bolsa.services.accounts.settling:settle_touched",
 )
 # Each looks at the database before a step and gives what to ask at its end, which raises if something moved that must not.

@@ -2,7 +2,10 @@
 
 import sqlite3
 
+from bolsa.core.accounts.account import KINDS
 from bolsa.core.house.kept import Breach
+
+_VALUED = ", ".join(f"'{kind.key}'" for kind in KINDS if kind.is_valued)
 
 CHECKS = (
     (
@@ -82,6 +85,14 @@ CHECKS = (
                      WHERE l.account_id = n.account_id AND l.day <= n.day) AS held
                  FROM value_note n JOIN account a ON a.id = n.account_id AND a.counts_shares = 0) v
            WHERE v.amount_minor <> v.held""",
+    ),
+    (
+        "an opening balance leads to what the account is known to have held",
+        f"""SELECT 'account ' || k.id || ' when ' || k.day || ' began' FROM known_balance k JOIN account a ON a.id = k.id
+           LEFT JOIN line o ON o.entry_id = k.entry_id AND o.account_id = k.id
+           WHERE a.counts_shares = 0 AND NOT (a.everyday = 0 AND a.kind IN ({_VALUED})) AND o.state IS NOT 'reconciled'
+               AND k.amount_minor <> (SELECT coalesce(sum(l.amount_minor), 0) FROM line l
+                                      WHERE l.account_id = k.id AND (l.day < k.day OR l.id = o.id))""",
     ),
     (
         "the words of every account line can be found",

@@ -213,6 +213,7 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
     Raises: Conflict if a row was changed again since; nothing is changed then (the caller's transaction rolls back).
     """
     db.execute("PRAGMA defer_foreign_keys = ON")
+    reckoned = _list_reckoned(db, step_id)
     for change in db.execute(LIST_CHANGES, {"step_id": step_id}).fetchall():
         table, row_id = change["table_name"], change["row_id"]
         before = json.loads(change["before"]) if change["before"] else None
@@ -220,9 +221,23 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
         row = db.execute(f"SELECT * FROM {_known(table)} WHERE id = :id", {"id": row_id}).fetchone()
         # A step written before a migration knows fewer columns than the row has now.
         now = {name: row[name] for name in after} if row and after else (dict(row) if row else None)
+        if now != after and (table, row_id) in reckoned:
+            continue
         if now != after and table != "payee":
             raise Conflict("Something here was changed again since. Undo the later change first.")
         _put_row(db, table, row_id, before)
+
+
+LIST_RECKONED = """
+    SELECT c.table_name, c.row_id FROM journal_change c JOIN known_balance k ON k.entry_id = coalesce(
+        coalesce(c.after, c.before) ->> 'entry_id', c.row_id)
+    WHERE c.step_id = :step AND c.table_name IN ('entry', 'line') AND NOT EXISTS (
+        SELECT 1 FROM journal_change o WHERE o.step_id = :step AND o.table_name = 'known_balance' AND o.row_id = k.id)"""
+
+
+def _list_reckoned(db: sqlite3.Connection, step_id: int) -> set[tuple[str, int]]:
+    """The rows a step changed only because an opening balance was reckoned anew, which it will be again: table and id."""
+    return {(row["table_name"], row["row_id"]) for row in db.execute(LIST_RECKONED, {"step": step_id})}
 
 
 def _put_row(db: sqlite3.Connection, table: str, row_id: int, image: dict | None) -> None:

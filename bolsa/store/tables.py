@@ -40,6 +40,7 @@ TABLES = (
         "statement_tick", stays="work on a statement still open",
         account_ends="DELETE FROM statement_tick WHERE line_id IN (SELECT id FROM line WHERE account_id = :id)",
     ),
+    Table("known_balance", account_ends="DELETE FROM known_balance WHERE id = :id", promises=("an opening balance",)),
     Table("value_note", account_ends=_OF_ACCOUNT.format("value_note"), promises=("an account holds what was noted",)),
     Table(
         "line",  # the lines themselves go with their entries, or become a category's (accounts/account_ends.py)

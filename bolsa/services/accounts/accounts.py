@@ -6,21 +6,21 @@ from datetime import date
 from typing import Any
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS_WITH_SHARES, Account, AccountState
+from bolsa.core.accounts.opening import KnownBalance
 from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.money import is_currency_code
 from bolsa.core.units import Money, Rate
 from bolsa.errors import InvalidInput
+from bolsa.services.accounts.openings import OPENING_PAYEE, is_counted
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
 from bolsa.services.holdings.book import values_by_account
-from bolsa.store.accounts import accounts, terms
+from bolsa.store.accounts import accounts, openings, terms
 from bolsa.store.house import household
 from bolsa.store.ledger import entries
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import OPENING
-
-OPENING_PAYEE = "Opening balance"
 
 
 @dataclass(frozen=True)
@@ -69,7 +69,9 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> Done:
             category_id = _debt_category(db, name) if new.set_apart and new.opening_minor < 0 else OPENING
             line = Line(new.opening_minor, currency, account_id=account_id, state="cleared")
             share = Part(category_id, -new.opening_minor)
-            entries.insert_entry(db, entry_on_account(opened_on, OPENING_PAYEE, line, [share]))
+            made = entries.insert_entry(db, entry_on_account(opened_on, OPENING_PAYEE, line, [share]))
+            if is_counted(accounts.get_account(db, account_id)):
+                openings.put_known(db, KnownBalance(account_id, opened_on, new.opening_minor, made))
         if new.terms != NO_TERMS:
             terms.put_terms(db, account_id, new.terms)
         if new.owner_ids:

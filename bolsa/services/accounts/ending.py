@@ -30,9 +30,9 @@ def close_account(
 ) -> Done:
     """Closes an account at the end of a day. Its history stays.
 
-    What it still holds goes to the account `rest_to`, or with `write_down` the value of a valued account is noted as zero. What is
-    still pending is cleared if it `happened`, as all that was paid in cash has. Raises: InvalidInput while something is left, is
-    pending, or is dated later.
+    What it still holds goes to the account `rest_to`, or with `write_down` the value of a valued account is noted as zero. What
+    is still pending is cleared if it `happened`, as all that was paid in cash has. Raises: InvalidInput while something is left,
+    is pending, or is dated later.
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)

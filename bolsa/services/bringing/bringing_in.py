@@ -13,6 +13,7 @@ from bolsa.core.bringing.batch import Batch, BatchCount, ChangedHere, Connection
 from bolsa.core.bringing.matching import DAYS_APART
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
+from bolsa.services.accounts import openings
 from bolsa.services.bringing.csv_files import doubts_of
 from bolsa.services.bringing.judging import judge_again
 from bolsa.services.bringing.questions import Answers, Question
@@ -66,6 +67,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
             with journal.set_aside(db, sum(counts.values())):
                 _write_all(db, by, batch_id, sum(counts.values()), report)
+            openings.take_from_bank(db, batch_id)
             invested = brought_shares.list_shares(db, batch_id)
             moves = sum(
                 share_bringing.write_shares(db, batch_id, accounts.get_account(db, id_), said) for id_, said in invested.items()

@@ -10,7 +10,7 @@ from bolsa.core.holdings.lots import METHODS, Lot, find_lots
 from bolsa.core.holdings.trades import Trade
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.accounts.accounts import OPENING_PAYEE
+from bolsa.services.accounts.openings import OPENING_PAYEE
 from bolsa.services.accounts.settling import settle
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By

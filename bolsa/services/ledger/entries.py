@@ -33,7 +33,7 @@ from bolsa.store.house import household
 from bolsa.store.ledger import entries, payees, tags
 from bolsa.store.pay import pay
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import EXCHANGE, UNSORTED
+from bolsa.store.sorting.categories import EXCHANGE, OPENING, UNSORTED
 
 
 @dataclass(frozen=True)
@@ -91,6 +91,9 @@ def change_entry(
         account = accounts.get_account(db, account_id)
         amount = Money(typed.amount_minor, account.currency)
         require_version(db, "entry", entry_id, seen, f"{typed.payee or 'a transfer'}, {amount}")
+        is_open = all(part.category_id == UNSORTED for part in typed.parts) and typed.other_account_id is None
+        if is_open and any(line.category_id == OPENING for line in before.category_lines):
+            typed = replace(typed, parts=(Part(OPENING, -typed.amount_minor),))  # no form offers it to be chosen
         new = _entry_of(db, account, typed, by.today, entry_id)
         lines = continue_lines(before, new, account_id)
         after = replace(before, day=new.day, payee=new.payee, memo=new.memo, note=new.note, lines=lines)

@@ -17,6 +17,7 @@ TABLES = (
     ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index, t.floor_minor, t.lot_method FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
     ("account_owners", "SELECT o.account_id, m.name AS member FROM account_owner o JOIN member m ON m.id = o.member_id ORDER BY o.id"),
     ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),
+    ("known_balances", "SELECT k.id AS account_id, k.day, a.currency, k.amount_minor, k.entry_id FROM known_balance k JOIN account a ON a.id = k.id ORDER BY k.id"),
     ("values", "SELECT v.account_id, v.day, a.currency, v.amount_minor, v.source, v.entry_id, v.grown_minor FROM value_note v JOIN account a ON a.id = v.account_id ORDER BY v.account_id, v.day"),
     ("categories", "SELECT c.id, g.name AS group_name, c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus, c.retired, c.note FROM category c JOIN category_group g ON g.id = c.group_id ORDER BY c.id"),
     ("entries", "SELECT e.id, e.day, p.name AS payee, e.memo, e.note, e.origin FROM entry e JOIN payee p ON p.id = e.payee_id ORDER BY e.id"),

@@ -12,14 +12,23 @@ from bolsa.core.accounts.terms import Terms
 from bolsa.core.money import is_currency_code
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import changes
-from bolsa.services.accounts import accounts, ending, market, valuing
+from bolsa.services.accounts import accounts, ending, market, openings, valuing
 from bolsa.services.accounts.accounts import AccountDetails, NewAccount
 from bolsa.services.accounts.holes import list_holes
 from bolsa.services.holdings import shares
 from bolsa.services.sorting import categories
 from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.filters import in_field
-from bolsa.web.forms import parse_day, parse_id, parse_ids, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import (
+    parse_day,
+    parse_id,
+    parse_ids,
+    parse_money,
+    parse_optional_id,
+    parse_optional_money,
+    parse_version,
+    tell,
+)
 
 ROWS_AT_ONCE = 8
 ROW_FIELDS = ("name", "kind", "institution", "number", "opening", "opened_on", "currency")
@@ -147,11 +156,17 @@ def _several(typed: MultiDict, error: InvalidInput | None) -> str:
 def edit_account(account_id: int) -> str:
     """The form of an account that is there."""
     account = accounts.get_account(g.db, account_id)
+    return _form(_typed_account(account), None, account)
+
+
+def _typed_account(account: Account) -> MultiDict:
+    """An account as its form would have been typed."""
+    account_id = account.id
     typed = MultiDict({**account.__dict__, "everyday": "everyday" if account.everyday else "apart"})
     typed.update(_typed_terms(accounts.get_terms(g.db, account_id), account.currency))
     typed.setlist("owner", [str(id_) for id_ in accounts.list_owners(g.db).get(account_id, [])])
     typed.update({f"facet-{id_}": value for id_, value in accounts.list_facet_values(g.db, account_id).items()})
-    return _form(typed, None, account)
+    return typed
 
 
 @blueprint.post("/books/accounts/<int:account_id>/edit")
@@ -176,6 +191,29 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
         return _form(form, error, account), 400
     tell(f"{words['name']} is changed", done)
     return redirect(url_for("accounts.table"), code=303)
+
+
+@blueprint.post("/books/accounts/<int:account_id>/opening")
+def set_opening(account_id: int) -> tuple[str, int] | Response:
+    """Says what an account held on a day; its opening balance follows."""
+    account = accounts.get_account(g.db, account_id)
+    try:
+        amount = parse_money(request.form, "opening", account.currency)
+        done = openings.set_known(g.db, g.by, account_id, parse_day(request.form, "known_on", g.by.today), amount)
+    except InvalidInput as error:
+        typed = _typed_account(account)
+        typed.update(request.form)
+        return _form(typed, error, account), 400
+    tell(done.sentence, done)
+    return redirect(url_for("ledger.register", account_id=account_id), code=303)
+
+
+@blueprint.post("/books/accounts/<int:account_id>/opening/bank")
+def open_right(account_id: int) -> Response:
+    """Sets the opening balance so that the account meets what its bank says."""
+    done = openings.open_as_the_bank_says(g.db, g.by, account_id)
+    tell(done.sentence, done)
+    return redirect(url_for("ledger.register", account_id=account_id), code=303)
 
 
 def _parse_terms(form: MultiDict, kind: str, currency: str) -> Terms:
@@ -284,7 +322,13 @@ def _end_page(account_id: int, error: InvalidInput | None) -> str:
     ]
     belongings = ending.count_belongings(g.db, account_id)
     return render_template(
-        "accounts/end.html", state=state, account=account, others=others, belongings=belongings, error=error, typed=request.form,
+        "accounts/end.html",
+        state=state,
+        account=account,
+        others=others,
+        belongings=belongings,
+        error=error,
+        typed=request.form,
         pending=ending.count_pending(g.db, account_id),
     )
 
@@ -335,4 +379,6 @@ def _form(typed: MultiDict, error: InvalidInput | None, account: Account | None)
         groups=categories.list_by_group(g.db),
         facets=accounts.list_facets(g.db),
         seen=changes.version_of(g.db, "account", account.id) if account else 0,
+        known=openings.find_known(g.db, account.id) if account else None,
+        is_counted=account is not None and openings.is_counted(account),
     )

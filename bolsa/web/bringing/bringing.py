@@ -1,5 +1,6 @@
 """Bringing in: files, the preview with its mapping, connections. Stories: tests/stories/test_bringing_in.py."""
 
+import re
 import sqlite3
 
 from flask import current_app, g, redirect, render_template, request, session, url_for
@@ -164,6 +165,7 @@ def bring_batch(batch_id: int) -> Response:
     sort, books = url_for("sorting.piles"), url_for("accounts.table")
     preview_url = url_for("bringing.preview", batch_id=0)
     check_url, shares_url = url_for("checking.check", account_id=0), url_for("holdings.shares", account_id=0)
+    register_url = url_for("ledger.register", account_id=0)
 
     def work(db: sqlite3.Connection, report: Report) -> jobs.Outcome:
         brought = bringing_in.bring_in(db, by, batch_id, report)
@@ -171,12 +173,13 @@ def bring_batch(batch_id: int) -> Response:
         messages = [Message(_in_words(done), done.step_id)]
         for state in done.differing:
             off = money(state.difference_minor, state.account.currency)
-            link = check_url.replace("/0/", f"/{state.account.id}/")
+            url, words = (check_url, "Check it") if state.checked_until else (register_url, "See why")
+            link = re.sub(r"/0(?=/|\?|$)", f"/{state.account.id}", url)
             sentence = f"{state.account.name} differs from what its bank declares by {off}"
-            messages.append(Message(sentence, link=link, link_words="Check it", kind="problem"))
-        waiting = bringing_in.list_waiting(db)
-        if waiting:
-            return jobs.Outcome(preview_url.replace("/0", f"/{waiting[0].id}"), tuple(messages))
+            messages.append(Message(sentence, link=link, link_words=words, kind="problem"))
+        for waiting in bringing_in.list_waiting(db):
+            link = preview_url.replace("/0", f"/{waiting.id}")
+            messages.append(Message(f"“{waiting.name}” still waits to be brought in", link=link, link_words="Look at it"))
         if done.shares_of and not done.new:
             return jobs.Outcome(shares_url.replace("/0/", f"/{done.shares_of[0]}/"), tuple(messages))
         return jobs.Outcome(sort if done.new else books, tuple(messages))

@@ -1,0 +1,103 @@
+"""A household's first hour from an empty file: accounts as they stand today, then their past; each by its promise."""
+
+from datetime import date
+from random import Random
+
+from bolsa.errors import Conflict, InvalidInput, NotAllowed
+from bolsa.services import changes
+from bolsa.services.accounts import accounts, openings
+from bolsa.services.bringing import bringing_in, undoing
+from bolsa.services.bringing.questions import Answers
+from bolsa.services.checking import checking
+from bolsa.services.ledger import entries, listing
+from bolsa.services.ledger.entries import TypedEntry
+from bolsa.store.accounts import accounts as account_store
+from bolsa.store.sorting.categories import OPENING
+from tests.services.household import BY, TODAY, HouseholdCase
+
+PAST = b"Date,Payee,Amount\n2026-03-02,Harbour Rent,-650.00\n2026-04-02,Harbour Rent,-650.00\n2026-05-14,Grebe,-10.00\n"
+OLDER = b"Date,Payee,Amount\n2026-02-02,Harbour Rent,-640.00\n"
+
+
+def ofx(balance, number="123", rows="<STMTTRN><DTPOSTED>20260510<TRNAMT>-12.30<FITID>a1<NAME>GREBE</STMTTRN>"):
+    return (
+        "OFXHEADER:100\nDATA:OFXSGML\nVERSION:102\nENCODING:USASCII\nCHARSET:1252\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS>"
+        f"<CURDEF>EUR<BANKACCTFROM><BANKID>1<ACCTID>{number}<ACCTTYPE>CHECKING</BANKACCTFROM><BANKTRANLIST><DTSTART>20260501"
+        f"<DTEND>20260514{rows}</BANKTRANLIST><LEDGERBAL><BALAMT>{balance}<DTASOF>20260514</LEDGERBAL></STMTRS></STMTTRNRS>"
+        "</BANKMSGSRSV1></OFX>"
+    ).encode()
+
+
+class Openings(HouseholdCase):
+    def setUp(self):
+        super().setUp()
+        self.today = self.an_account("Today", opening_minor=200_000, opened_on=TODAY)
+
+    def brings(self, content, account=None, name="past.csv"):
+        return bringing_in.import_file(self.db, BY, name, content, Answers(account))
+
+    def opening(self, account=None):
+        entry_id = account_store.find_opening_entry(self.db, account or self.today)
+        line = entries.get_entry(self.db, entry_id).account_lines[0]
+        return line.day.isoformat(), line.amount_minor
+
+    def test_rows_before_a_known_balance_count_backwards_from_it_and_taken_out_they_do_not(self):
+        first = self.brings(PAST, self.today)
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-03-01", 330_000), 199_000))
+        older = self.brings(OLDER, self.today)
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-02-01", 394_000), 199_000))
+        undoing.undo_batch(self.db, BY, first.batch_id)
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-02-01", 264_000), 200_000))
+        undoing.undo_batch(self.db, BY, older.batch_id)
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-05-14", 200_000), 200_000))
+
+    def test_what_is_typed_before_it_counts_backwards_too_in_any_order_of_undoing(self):
+        dice = Random(11)
+        for _ in range(12):
+            days = [date(2026, dice.randrange(1, 5), dice.randrange(1, 28)) for _ in range(4)]
+            typed = [TypedEntry(day, "Grebe", -dice.randrange(1, 9_999)) for day in days]
+            steps = [entries.record_entry(self.db, BY, self.today, one).step_id for one in typed]
+            dice.shuffle(steps)
+            for step_id in steps:
+                self.assertEqual((self.balance(self.today), listing.check(self.db)), (200_000, []))
+                changes.undo_step(self.db, BY, step_id)
+            self.assertEqual(self.opening(), ("2026-05-14", 200_000))
+
+    def test_a_corrected_opening_stays_an_opening_and_is_what_is_known_from_then_on(self):
+        entry_id = account_store.find_opening_entry(self.db, self.today)
+        entries.change_entry(self.db, BY, entry_id, self.today, TypedEntry(TODAY, "Opening balance", 210_000))
+        self.assertEqual([line.category_id for line in entries.get_entry(self.db, entry_id).category_lines], [OPENING])
+        self.brings(PAST, self.today)
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-03-01", 340_000), 209_000))
+        step_id = openings.set_known(self.db, BY, self.today, TODAY, 100_000).step_id
+        self.assertEqual((self.opening(), self.balance(self.today)), (("2026-03-01", 230_000), 99_000))
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(self.opening(), ("2026-03-01", 340_000))
+        entries.delete_entry(self.db, BY, entry_id)
+        self.spends(500, day=date(2026, 1, 3), account=self.today)
+        self.assertIsNone(account_store.find_opening_entry(self.db, self.today))
+
+    def test_an_account_of_which_nothing_was_known_opens_so_that_it_meets_its_first_file(self):
+        done = bringing_in.import_file(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new"))
+        made = next(account for account in accounts.list_accounts(self.db) if account.number == "123")
+        self.assertEqual((self.opening(made.id), self.balance(made.id), done.differing), (("2026-05-09", 51_230), 50_000, ()))
+
+    def test_where_two_balances_are_known_one_key_sets_the_opening_right(self):
+        self.brings(PAST, self.today)
+        self.assertEqual(len(self.brings(ofx("1977.70"), self.today, "a.ofx").differing), 1)
+        openings.open_as_the_bank_says(self.db, BY, self.today)
+        self.assertEqual((self.balance(self.today), self.opening()), (197_770, ("2026-03-01", 330_000)))
+        with self.assertRaises(Conflict):
+            openings.open_as_the_bank_says(self.db, BY, self.today)
+
+    def test_an_opening_in_a_reconciled_statement_and_one_of_a_noted_value_stay(self):
+        statement_id = checking.begin_statement(self.db, BY, self.today, TODAY, 200_000).made
+        ids = [line.line_id for line in checking.check_page(self.db, self.today).check.items]
+        checking.set_ticks(self.db, BY, statement_id, ids, ticked=True)
+        checking.reconcile(self.db, BY, statement_id)
+        with self.assertRaisesRegex(NotAllowed, "is in a reconciled statement"):
+            openings.set_known(self.db, BY, self.today, TODAY, 5)
+        self.spends(700, day=date(2026, 3, 3), account=self.today)
+        self.assertEqual(self.balance(self.today), 199_300)
+        with self.assertRaisesRegex(InvalidInput, "is noted by day"):
+            openings.set_known(self.db, BY, self.an_account("Barge", "property"), TODAY, 5)
