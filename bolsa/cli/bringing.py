@@ -57,6 +57,7 @@ def enter(commands: Commands) -> None:
     importing.add_argument("--dates", choices=sorted(ORDERS), help="the order of day, month and year in a CSV")
     importing.add_argument("--decimal", choices=(".", ","), help="the decimal mark of a CSV")
     importing.add_argument("--flip", action=argparse.BooleanOptionalAction, default=None, help="turn every sign of a CSV, or not")
+    importing.add_argument("--into-checked", action="store_true", help="bring rows into days that are checked already too")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")
     importing.add_argument("--json", action="store_true", help="print one JSON object a file, a line each")
 
@@ -74,7 +75,8 @@ def run_import(options: argparse.Namespace) -> int:
                 report = _say_progress if sys.stderr.isatty() else silent
                 answers = replace(known, columns=_columns(db, content, options))
                 done = bringing_in.import_file(db, by, path.name, content, answers, dry_run=options.dry_run, report=report)
-                said |= {"new": done.new, "matched": done.matched, "known": done.known, "warnings": list(done.warnings)}
+                said |= {"new": done.new, "matched": done.matched, "known": done.known - done.asked, "asked": done.asked}
+                said |= {"warnings": list(done.warnings)}
                 said |= {"step": done.step_id, "batch": done.batch_id or None}
                 said |= {"share_moves": done.moves, "positions": done.positions}
                 said["differs"] = [_difference(state) for state in done.differing]
@@ -96,7 +98,7 @@ def _answers(db: sqlite3.Connection, options: argparse.Namespace) -> Answers:
         here = name.strip()
         choices[bare_number(number)] = Choice("leave") if here == LEAVE else Choice("here", accounts.resolve_account(db, here).id)
     account_id = accounts.resolve_account(db, options.account).id if options.account else None
-    return Answers(account_id, choices, "new", flip=options.flip, holds=options.holds)
+    return Answers(account_id, choices, "new", flip=options.flip, holds=options.holds, into_checked=options.into_checked)
 
 
 def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace) -> CsvMapping | TradeMapping | None:

@@ -3,12 +3,15 @@
 from datetime import date
 from random import Random
 
+from bolsa.core.house.kept import Member
 from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
-from bolsa.services.accounts import accounts, openings
-from bolsa.services.bringing import bringing_in, undoing
+from bolsa.services.accounts import accounts, ending, openings
+from bolsa.services.bringing import bringing_in, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking
+from bolsa.services.clock import By
+from bolsa.services.house import households, sessions
 from bolsa.services.ledger import entries, listing
 from bolsa.services.ledger.entries import TypedEntry
 from bolsa.store.accounts import accounts as account_store
@@ -101,3 +104,82 @@ class Openings(HouseholdCase):
         self.assertEqual(self.balance(self.today), 199_300)
         with self.assertRaisesRegex(InvalidInput, "is noted by day"):
             openings.set_known(self.db, BY, self.an_account("Barge", "property"), TODAY, 5)
+
+
+class Checked(HouseholdCase):
+    """An account that is checked until the end of April, then a file over its days."""
+
+    def setUp(self):
+        super().setUp()
+        self.spends(2_500, day=date(2026, 4, 10))
+        statement_id = checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 97_500).made
+        ids = [line.line_id for line in checking.check_page(self.db, self.current).check.items]
+        checking.set_ticks(self.db, BY, statement_id, ids, ticked=True)
+        checking.reconcile(self.db, By(TODAY, "2026-05-01T09:00:00Z", 1), statement_id)
+
+    FILE = b"Date,Payee,Amount\n2026-04-11,Grebe Street Grocer,-25.00\n2026-04-20,Quay Books,-9.00\n2026-05-02,Quay Books,-7.00\n"
+
+    def brings(self, **answers):
+        return bringing_in.import_file(self.db, BY, "april.csv", self.FILE, Answers(self.current, **answers))
+
+    def checked_until(self):
+        return accounts.get_account_state(self.db, self.current).checked_until
+
+    def test_locked_lines_are_recognised_and_new_rows_in_checked_days_are_asked_about(self):
+        done = self.brings()
+        self.assertEqual((done.new, done.matched, done.asked, self.balance()), (1, 1, 1, 96_800))
+        self.assertEqual(self.checked_until(), date(2026, 4, 30))
+        again = self.brings()
+        self.assertEqual((again.new, again.known, again.asked), (0, 3, 1))
+
+    def test_brought_in_all_the_same_they_leave_the_statement_behind(self):
+        done = self.brings(into_checked=True)
+        self.assertEqual((done.new, done.matched, done.asked, self.balance()), (2, 1, 0, 95_900))
+        self.assertIsNone(self.checked_until())
+        undoing.undo_batch(self.db, BY, done.batch_id)
+        self.assertEqual((self.checked_until(), self.balance()), (date(2026, 4, 30), 97_500))
+
+    def test_left_out_by_hand_they_stay_left_out(self):
+        for _ in range(2):
+            batch_id = taking_in.take_in(self.db, BY, "april.csv", self.FILE, Answers(self.current)).batch_id
+            asked = previewing.get_preview(self.db, batch_id).asked
+            previewing.decide_asked(self.db, batch_id, take=False)
+            bringing_in.bring_in(self.db, BY, batch_id)
+            undoing.undo_batch(self.db, BY, batch_id)
+        self.assertEqual((asked, self.balance()), (0, 97_500))
+
+
+class TheHousehold(HouseholdCase):
+    def test_nonsense_is_refused_where_it_is_typed(self):
+        for currency in ("quatsch", "QUA", ""):
+            with self.subTest(currency), self.assertRaisesRegex(InvalidInput, "is no currency"):
+                households.change_household(self.db, BY, "Quay Street", currency, "UTC")
+        with self.assertRaisesRegex(InvalidInput, "is no currency"):
+            self.an_account("Odd", currency="ZZZ")
+        with self.assertRaisesRegex(InvalidInput, "Current begins on 2026-01-01; a statement of it cannot close before that."):
+            checking.begin_statement(self.db, BY, self.current, date(1900, 1, 1), 0)
+        checking.begin_statement(self.db, BY, self.current, date(2026, 1, 1), 0)
+
+    def test_name_zone_and_members_change_and_the_currency_while_there_is_no_account(self):
+        with self.assertRaisesRegex(InvalidInput, "stays EUR: accounts are kept in it already"):
+            households.change_household(self.db, BY, "Quay Street", "SEK", "UTC")
+        households.change_household(self.db, BY, "  The quay ", "eur", "Europe/Lisbon")
+        made = households.put_member(self.db, BY, None, "Cy", 1990).made
+        for name, year, sentence in (
+            ("bo", None, "There is a bo already"),
+            (" ", None, "Write a name"),
+            ("Di", 1800, "four digits"),
+        ):
+            with self.subTest(name), self.assertRaisesRegex(InvalidInput, sentence):
+                households.put_member(self.db, BY, made, name, year)
+        changes.undo_step(self.db, BY, households.put_member(self.db, BY, made, "Cyrus").step_id)
+        self.assertEqual(sessions.list_members(self.db)[-1], Member(made, "Cy", 1990))
+        households.remove_member(self.db, BY, made)
+        with self.assertRaisesRegex(Conflict, "Ana stands in entries, accounts or the journal"):
+            households.remove_member(self.db, BY, 1)
+
+    def test_the_currency_of_a_household_without_accounts_changes(self):
+        for account_id in (self.current, self.reserve):
+            ending.delete_account(self.db, BY, account_id, accounts.get_account(self.db, account_id).name)
+        households.change_household(self.db, BY, "Quay Street", "jpy", "Asia/Tokyo")
+        self.assertEqual(accounts.home_currency(self.db), "JPY")

@@ -7,6 +7,7 @@ from typing import NamedTuple
 from bolsa.core.bringing.rows import BroughtRow
 
 OVERRULED = "as you decided"  # the reason of a row the user decided about
+LEFT_BEFORE = "left out before, as you decided"  # and of one that comes again after it was left out
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,7 @@ class StoredRow(NamedTuple):
     @property
     def is_overruled(self) -> bool:
         """Whether the user decided about it."""
-        return self.reason == OVERRULED
+        return self.reason in (OVERRULED, LEFT_BEFORE)
 
     def as_brought(self) -> BroughtRow:
         """The row as the bank sent it."""

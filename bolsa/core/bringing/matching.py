@@ -16,6 +16,7 @@ from dataclasses import dataclass
 from datetime import date
 from types import MappingProxyType
 
+from bolsa.core.bringing.batch import LEFT_BEFORE
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import clean_text, likeness
 
@@ -26,7 +27,7 @@ LIKE_ENOUGH = 60
 
 @dataclass(frozen=True)
 class KnownRow:
-    """A row brought before: `line_id` is the line it became, None if that was deleted since."""
+    """A row brought before, or left out by hand: `line_id` is the line it became, None if that was deleted since."""
 
     id: int
     day: date
@@ -35,6 +36,7 @@ class KnownRow:
     bank_ref: str
     line_id: int | None
     source: str
+    left_out: bool = False  # by hand
 
 
 @dataclass(frozen=True)
@@ -59,6 +61,13 @@ class Verdict:
     reason: str = ""
     line_id: int | None = None
     known_id: int | None = None
+
+
+def asked_if_checked(verdict: Verdict, day: date, checked_until: date | None) -> Verdict:
+    """A new row within days that are checked already is left out until someone says that it belongs there."""
+    if verdict.kind != "new" or not verdict.take or checked_until is None or day > checked_until:
+        return verdict
+    return Verdict("suspicious", False, f"it was not there when the days until {checked_until} were checked")
 
 
 def judge_rows(
@@ -119,7 +128,7 @@ class _Judge:
 
     def _known(self, before: KnownRow, reason: str) -> Verdict:
         self.used.add(before.id)
-        return Verdict("known", False, reason, before.line_id, before.id)
+        return Verdict("known", False, LEFT_BEFORE if before.left_out else reason, before.line_id, before.id)
 
     def _by_text(self, row: BroughtRow) -> Verdict | None:
         if not self.by_text:  # a first file: nothing was brought before

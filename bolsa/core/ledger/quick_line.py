@@ -37,8 +37,8 @@ class Vocabulary:
 
 @dataclass(frozen=True)
 class Understood:
-    """What a quick line says. `amount_minor` is signed from the account's side; `missing` says what is not there yet;
-    `filled` names what was taken from the payee's last entry."""
+    """What a quick line says. `amount_minor` is signed from the account's side; `missing` says what is not there yet,
+    `unread` which words fit nothing and so are kept as the memo, `filled` names what was taken from the payee's last entry."""
 
     day: date
     payee: str = ""
@@ -49,6 +49,7 @@ class Understood:
     tags: tuple[str, ...] = ()
     member_id: int | None = None
     memo: str = ""
+    unread: tuple[str, ...] = ()
     missing: tuple[str, ...] = field(default=())
     filled: tuple[str, ...] = field(default=())
 
@@ -107,6 +108,7 @@ def understand(text: str, vocabulary: Vocabulary, currency: str, today: date) ->
         tuple(_full_name(tag, vocabulary.tags) for tag in tags),
         next((id_ for name in members for id_, full in vocabulary.members if full.lower().startswith(name.lower())), None),
         " ".join([*rest, *memo.split()]),
+        tuple(rest),
     )
     return replace(said, missing=_missing(said))
 

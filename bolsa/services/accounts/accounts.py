@@ -8,8 +8,8 @@ from typing import Any
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS_WITH_SHARES, Account, AccountState
 from bolsa.core.accounts.opening import KnownBalance
 from bolsa.core.accounts.terms import NO_TERMS, Terms
+from bolsa.core.currencies import parse_currency
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
-from bolsa.core.money import is_currency_code
 from bolsa.core.units import Money, Rate
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts.openings import OPENING_PAYEE, is_counted
@@ -53,8 +53,7 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> Done:
         name = _require_name(db, new.name)
         home = household.get_household(db).home_currency
         currency = new.currency or home
-        if not is_currency_code(currency):
-            raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
+        currency = parse_currency(currency)
         everyday = kind.everyday and currency == home if new.everyday is None else new.everyday
         _require_home_currency(everyday, currency, home)
         opened_on = new.opened_on or by.today

@@ -8,7 +8,7 @@ from decimal import Decimal, InvalidOperation
 from urllib.parse import urlencode
 
 from bolsa.core.accounts.noted import NotedRate
-from bolsa.core.money import is_currency_code
+from bolsa.core.currencies import parse_currency
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -45,8 +45,7 @@ def list_foreign(db: sqlite3.Connection) -> dict[str, list[NotedRate]]:
 def note_rate(db: sqlite3.Connection, by: By, currency: str, day: date, rate_e8: int) -> Done:
     """Notes a rate by hand."""
     with change(db, by) as done:
-        if not is_currency_code(currency):
-            raise InvalidInput("Write the currency as three capital letters, such as SEK.", field="currency")
+        currency = parse_currency(currency)
         if day > by.today:
             raise InvalidInput("A rate cannot be noted for a day to come.", field="day")
         done.sentence = f"Noted the rate of {currency} on {day.isoformat()}"

@@ -14,6 +14,7 @@ from bolsa.core.bringing.matching import DAYS_APART
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
 from bolsa.services.accounts import openings
+from bolsa.services.bringing import previewing
 from bolsa.services.bringing.csv_files import doubts_of
 from bolsa.services.bringing.judging import judge_again
 from bolsa.services.bringing.questions import Answers, Question
@@ -43,6 +44,7 @@ class Brought:
     known: int = 0
     changed: int = 0
     vanished: int = 0
+    asked: int = 0  # left out, since their days are checked already
     moves: int = 0
     positions: int = 0
     shares_of: tuple[int, ...] = ()
@@ -78,7 +80,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
     done.made = Brought(
         batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
         step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
-        vanished=counts["vanished"], changed_here=changed_here,
+        vanished=counts["vanished"], asked=brought.count_asked(db, batch_id), changed_here=changed_here,
     )  # fmt: skip
     return done
 
@@ -135,6 +137,8 @@ def import_file(
         if taken.question:
             raise InvalidInput(taken.question.sentence, field=taken.question.asks)
         batch = batches.get_batch(db, taken.batch_id)
+        if answers.into_checked:
+            previewing.decide_asked(db, taken.batch_id, take=True)
         warnings = (doubts_of(batch.mapping) if batch.mapping else ()) + batch.warnings
         done = replace(bring_in(db, by, taken.batch_id, report, just_judged=True).made, warnings=warnings)
         if dry_run:

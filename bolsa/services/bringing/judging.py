@@ -7,13 +7,14 @@ from datetime import date, timedelta
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.batch import StoredRow
 from bolsa.core.bringing.doubts import find_doubtful
-from bolsa.core.bringing.matching import DAYS_SAME_ID, Verdict, judge_rows
+from bolsa.core.bringing.matching import DAYS_SAME_ID, Verdict, asked_if_checked, judge_rows
 from bolsa.core.bringing.pending import DAYS_TO_BOOK, PendingLine, find_booked, judge_pending
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.services.changes import note
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, merging
+from bolsa.store.checking import statements
 
 JUDGED_TOGETHER = 5_000  # rows
 
@@ -25,6 +26,7 @@ def judge_batch(
 
     A long file is judged some days at a time, so that memory does not grow with it.
     """
+    checked_until = statements.find_account_checked_until(db, account.id)
     announced = merging.list_pending_lines(db, account.id)
     booked = _find_booked(db, batch_id, account, announced)
     used_known: dict[int, date] = {}
@@ -39,7 +41,11 @@ def judge_batch(
         lines = [line for line in merging.list_open_lines(db, account.id, *around) if line.line_id not in used_lines]
         now_booked = {i: booked[row.id] for i, row in enumerate(rows) if row.id in booked}
         verdicts = judge_rows([row.as_brought() for row in rows], known, lines, kind, now_booked)
-        judged = [(row, verdict) for row, verdict in zip(rows, verdicts, strict=True) if row.day <= last]
+        judged = [
+            (row, asked_if_checked(verdict, row.day, checked_until))
+            for row, verdict in zip(rows, verdicts, strict=True)
+            if row.day <= last
+        ]
         done += len(judged)
         reach = first - timedelta(days=2 * DAYS_SAME_ID)  # what lies further back is not seen again
         used_known = {id_: day for id_, day in used_known.items() if day >= reach}

@@ -32,13 +32,14 @@ class Preview:
     csv: CsvReading | None
     found: tuple[FoundAccount, ...]
     left_out: int  # of those counted as known, by the user's own decision
+    asked: int  # of those counted as known, because their days are checked already
     shares: tuple[SharesToBring, ...] = ()
     moved: int = 0  # trades it brought
     changed_here: tuple[ChangedHere, ...] = ()  # of a waiting batch: what is here already, and says something else
 
     @property
     def already_here(self) -> int:
-        return self.counts["known"] - self.left_out
+        return self.counts["known"] - self.left_out - self.asked
 
     @property
     def new_moves(self) -> int:
@@ -83,7 +84,8 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     )
     changed = tuple(brought.list_changed_here(db, batch_id, DAYS_APART)) if waits else ()
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
-    return Preview(batch, rows, counts, csv, found, brought.count_left_out(db, batch_id), invested, moved, changed)
+    aside, asked = brought.count_left_out(db, batch_id), brought.count_asked(db, batch_id)
+    return Preview(batch, rows, counts, csv, found, aside, asked, invested, moved, changed)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
@@ -108,6 +110,13 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
     verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
+
+
+def decide_asked(db: sqlite3.Connection, batch_id: int, *, take: bool) -> None:
+    """Brings in the rows whose days are checked already, or leaves them out for good. Raises: Conflict."""
+    with note(db):
+        require_waiting(db, batch_id)
+        brought.decide_asked(db, batch_id, Verdict("new" if take else "known", take, OVERRULED))
 
 
 def overrule_trade(db: sqlite3.Connection, batch_id: int, trade_id: int, *, take: bool) -> None:

@@ -48,6 +48,7 @@ class Answers:
     columns: CsvMapping | TradeMapping | None = None
     flip: bool | None = None
     holds: str = ""
+    into_checked: bool = False  # whether rows are brought into days that are checked already
 
 
 NOTHING_SAID = Answers()

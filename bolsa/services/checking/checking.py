@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from typing import Any
 
-from bolsa.core.accounts.account import AccountState
+from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.checking.check import Check, Period, seam_between
 from bolsa.core.checking.statement import Statement, WrittenOff
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
@@ -16,7 +16,7 @@ from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
-from bolsa.store.accounts import accounts
+from bolsa.store.accounts import accounts, openings
 from bolsa.store.checking import statements
 from bolsa.store.connection import reading
 from bolsa.store.ledger import entries
@@ -96,6 +96,9 @@ def begin_statement(
         open_one = next((s for s in known if s.state == "open"), None)
         if closing_day > by.today:
             raise InvalidInput("A statement cannot close in the future.", field="closing_day")
+        if closing_day < (begins := _begins(db, account)):
+            sentence = f"{account.name} begins on {begins}; a statement of it cannot close before that."
+            raise InvalidInput(sentence, field="closing_day")
         later = [s for s in reconciled if s.closing_day >= closing_day]
         if later and not (open_one and open_one.closing_day == closing_day):
             raise InvalidInput(
@@ -118,6 +121,12 @@ def begin_statement(
         statements.tick_cleared_lines(db, statements.get_statement(db, statement_id))
         done.made = statement_id
     return done
+
+
+def _begins(db: sqlite3.Connection, account: Account) -> date:
+    """The day an account begins: it was opened, or its first line's, whichever is the earlier."""
+    first = openings.find_first_day(db, account.id, date.max)
+    return min(account.opened_on, first) if first else account.opened_on
 
 
 def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> Done:

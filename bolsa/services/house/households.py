@@ -1,14 +1,16 @@
 """Making a household, and setting its clock."""
 
 import sqlite3
+from dataclasses import replace
 from datetime import date
 from zoneinfo import available_timezones
 
-from bolsa.core.house.kept import Household
-from bolsa.core.money import is_currency_code
-from bolsa.errors import Conflict, InvalidInput
-from bolsa.services.changes import Done, change, note
+from bolsa.core.currencies import parse_currency
+from bolsa.core.house.kept import Household, Member
+from bolsa.errors import Conflict, InvalidInput, NotFound
+from bolsa.services.changes import Done, change, note, require_version
 from bolsa.services.clock import By
+from bolsa.store.accounts import accounts
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
 
@@ -25,12 +27,7 @@ STARTER = (
 
 def make_household(db: sqlite3.Connection, by: By, kept: Household, members: list[str], *, with_starter: bool = True) -> None:
     """Makes the file's one household. Raises: InvalidInput; Conflict if there is one already."""
-    if not kept.name.strip():
-        raise InvalidInput("The household needs a name.", field="name")
-    if not is_currency_code(kept.home_currency):
-        raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
-    if kept.time_zone not in available_timezones():
-        raise InvalidInput(f"“{kept.time_zone}” is no time zone. Write it like Europe/Lisbon.", field="time_zone")
+    kept = _checked(kept)
     names = [name.strip() for name in members if name.strip()]
     if len({name.casefold() for name in names}) != len(names):
         raise InvalidInput("Two members have the same name.", field="members")
@@ -45,6 +42,84 @@ def make_household(db: sqlite3.Connection, by: By, kept: Household, members: lis
                 group_id = categories.put_group(db, group)
                 for name in named:
                     categories.insert_category(db, group_id, name, type_)
+
+
+def _checked(kept: Household) -> Household:
+    """A household as it may be kept. Raises: InvalidInput naming the field."""
+    name = " ".join(kept.name.split())
+    if not name:
+        raise InvalidInput("The household needs a name.", field="name")
+    if kept.time_zone not in available_timezones():
+        raise InvalidInput(f"“{kept.time_zone[:40]}” is no time zone. Write it like Europe/Lisbon.", field="time_zone")
+    return replace(kept, name=name[:80], home_currency=parse_currency(kept.home_currency))
+
+
+def change_household(
+    db: sqlite3.Connection, by: By, name: str, currency: str, time_zone: str, *, seen: int | None = None
+) -> Done:
+    """Gives the household another name, time zone, or, while it has no account, another home currency.
+
+    Raises: InvalidInput naming the field; Conflict if it was changed after the version seen.
+    """
+    with change(db, by) as done:
+        before = household.get_household(db)
+        require_version(db, "household", 1, seen, name)
+        after = _checked(replace(before, name=name, home_currency=currency, time_zone=time_zone))
+        if after.home_currency != before.home_currency and not may_change_currency(db):
+            sentence = f"The home currency stays {before.home_currency}: accounts are kept in it already."
+            raise InvalidInput(sentence, field="currency")
+        done.sentence = "Changed the household"
+        household.change_household(db, after)
+    return done
+
+
+def list_zones() -> list[str]:
+    """The time zones there are to choose from."""
+    return sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "SystemV/")))
+
+
+def may_change_currency(db: sqlite3.Connection) -> bool:
+    """Whether nothing is kept yet that is counted in the home currency."""
+    return not accounts.list_accounts(db)
+
+
+def put_member(db: sqlite3.Connection, by: By, member_id: int | None, name: str, birth_year: int | None = None) -> Done:
+    """Adds a member, or gives one that is there another name and birth year. Raises: InvalidInput naming the field."""
+    with change(db, by) as done:
+        name = " ".join(name.split())
+        members = household.list_members(db)
+        if not name or len(name) > 60:
+            raise InvalidInput("Write a name of up to 60 letters.", field="member")
+        if any(one.name.casefold() == name.casefold() and one.id != member_id for one in members):
+            raise InvalidInput(f"There is a {name} already.", field="member")
+        if birth_year is not None and not by.today.year - 130 <= birth_year <= by.today.year:
+            raise InvalidInput("Write the year of birth in four digits.", field="birth_year")
+        if member_id is None:
+            done.sentence = f"{name} belongs to the household"
+            member_id = household.insert_member(db, name)
+        else:
+            before = next((one for one in members if one.id == member_id), None)
+            if before is None:
+                raise NotFound("That member is not here any more.")
+            done.sentence = f"Changed {before.name}" if before.name == name else f"{before.name} is called {name} now"
+        household.change_member(db, Member(member_id, name, birth_year))
+        done.made = member_id
+    return done
+
+
+def remove_member(db: sqlite3.Connection, by: By, member_id: int) -> Done:
+    """Takes a member out who stands nowhere. Raises: InvalidInput for the last one; Conflict for one who stands somewhere."""
+    try:
+        with change(db, by) as done:
+            members = household.list_members(db)
+            name = next((one.name for one in members if one.id == member_id), "")
+            if len(members) < 2:
+                raise InvalidInput("Somebody must belong to the household.", field="member")
+            done.sentence = f"{name} belongs to the household no more"
+            household.remove_member(db, member_id)
+    except sqlite3.IntegrityError as error:
+        raise Conflict(f"{name} stands in entries, accounts or the journal, and so stays.") from error
+    return done
 
 
 def set_day(db: sqlite3.Connection, by: By, day: date | None) -> Done:

@@ -7,6 +7,7 @@ from bolsa.core.accounts.account import Account, AccountState
 from bolsa.core.accounts.noted import NotedRate
 from bolsa.core.months import Month
 from bolsa.errors import NotFound
+from bolsa.store.checking.statements import LAST_CHECKED
 from bolsa.store.connection import new_id
 
 COLUMNS = (
@@ -144,14 +145,13 @@ def list_closed_months(db: sqlite3.Connection) -> dict[int, tuple[str, str, dict
     return found
 
 
-LIST_STATES = """
+LIST_STATES = f"""
     SELECT a.id,
         (SELECT coalesce(sum(amount_minor), 0) FROM account_month m WHERE m.account_id = a.id) AS balance_minor,
         (SELECT coalesce(sum(amount_minor), 0) FROM line l
          WHERE l.account_id = a.id AND l.state = 'pending' AND l.state <> 'reconciled') AS pending_minor,
         b.amount_minor AS bank_minor, b.day AS bank_day,
-        (SELECT max(closing_day) FROM statement s
-         WHERE s.account_id = a.id AND s.state = 'reconciled') AS checked_until,
+        ({LAST_CHECKED.format("a.id")}) AS checked_until,
         (SELECT b2.brought_at FROM brought_row r JOIN batch b2 ON b2.id = r.batch_id
          WHERE r.account_id = a.id AND b2.state = 'brought' ORDER BY r.account_id DESC, r.day DESC LIMIT 1) AS brought_at
     FROM account a LEFT JOIN bank_balance b ON b.id = (

@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Iterable
 from datetime import date
 
-from bolsa.core.bringing.batch import OVERRULED, ChangedHere, StoredRow
+from bolsa.core.bringing.batch import LEFT_BEFORE, OVERRULED, ChangedHere, StoredRow
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
@@ -63,13 +63,28 @@ def _row(row: sqlite3.Row) -> StoredRow:
 
 def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
     """How many rows of a batch the user decided to leave out."""
-    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND reason = :reason"
-    return db.execute(sql, {"id": batch_id, "reason": OVERRULED}).fetchone()[0]
+    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND reason IN (:now, :before)"
+    return db.execute(sql, {"id": batch_id, "now": OVERRULED, "before": LEFT_BEFORE}).fetchone()[0]
+
+
+def count_asked(db: sqlite3.Connection, batch_id: int) -> int:
+    """How many rows of a batch wait for someone to say that they belong into days that are checked already."""
+    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"
+    return db.execute(sql, {"id": batch_id}).fetchone()[0]
+
+
+def decide_asked(db: sqlite3.Connection, batch_id: int, verdict: Verdict) -> None:
+    """Decides about all of those rows."""
+    sql = """UPDATE brought_row SET verdict = :kind, take = :take, reason = :reason
+             WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"""
+    db.execute(sql, {"id": batch_id, "kind": verdict.kind, "take": int(verdict.take), "reason": verdict.reason})
 
 
 def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[StoredRow]:
     """The first rows of a batch, those it would bring before those that are here already."""
-    sql = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id ORDER BY take DESC, id LIMIT :most"
+    sql = (
+        f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id ORDER BY take DESC, verdict <> 'suspicious', id LIMIT :most"
+    )
     return [_row(row) for row in db.execute(sql, {"id": batch_id, "most": most})]
 
 
@@ -236,22 +251,23 @@ def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str |
 # someone touched since, a line it was matched with that is reconciled or was given another amount since. Any other line it let
 # go of can be matched again (merging.py).
 LIST_KNOWN = """
-    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format,
+    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format, r.take,
            (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
-    WHERE r.account_id = :account_id AND r.take = 1 AND r.pending = 0
-        AND (b.state = 'brought' OR (b.state = 'undone' AND EXISTS (
-            SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
-                OR (l.amount_minor <> r.amount_minor AND coalesce(json_extract(r.line_before, '$.shift'), 0) = 0)))))
+    WHERE r.account_id = :account_id AND r.pending = 0
+        AND iif(r.take = 0, r.reason = :overruled AND b.state <> 'waiting', b.state = 'brought' OR (
+            b.state = 'undone' AND EXISTS (
+                SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
+                    OR (l.amount_minor <> r.amount_minor AND coalesce(json_extract(r.line_before, '$.shift'), 0) = 0)))))
         AND r.day BETWEEN :first AND :last"""
 
 
 def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[KnownRow]:
-    """The rows brought in before for an account, on these days."""
+    """The rows brought in before for an account, or left out by hand, on these days."""
     known = []
-    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat(), "overruled": OVERRULED}
     for r in db.execute(LIST_KNOWN, values):
         text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
         day = date.fromisoformat(r["day"])
-        known.append(KnownRow(r["id"], day, r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"]))
+        known.append(KnownRow(r["id"], day, r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"], not r["take"]))
     return known

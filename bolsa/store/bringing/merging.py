@@ -11,7 +11,7 @@ from bolsa.core.bringing.pending import PendingLine
 LIST_CANDIDATES = """
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
-    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND l.state <> 'reconciled'
+    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND (l.state <> 'reconciled' OR l.amount_minor = :amount)
         AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
                         WHERE r.line_id = l.id AND r.pending = 0)
     ORDER BY abs(l.amount_minor - :amount), abs(julianday(l.day) - julianday(:day)) LIMIT 8"""
@@ -33,14 +33,14 @@ def find_line_state(db: sqlite3.Connection, line_id: int) -> str | None:
 LIST_OPEN_LINES = """
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
-    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND l.state <> 'reconciled'
+    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last
         AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id
                         WHERE r.line_id = l.id AND (b.state <> 'undone' OR r.line_before IS NULL))
         AND NOT EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.category_id = 2)"""
 
 
 def list_open_lines(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[OpenLine]:
-    """The lines of these days that no brought row has claimed (typed entries, far sides of transfers)."""
+    """The lines of these days that no brought row has claimed (typed entries, far sides of transfers), reconciled ones too."""
     values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
     rows = db.execute(LIST_OPEN_LINES, values)
     return [OpenLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]

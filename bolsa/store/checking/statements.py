@@ -229,9 +229,21 @@ def list_written_off(db: sqlite3.Connection) -> list[WrittenOff]:
     return [WrittenOff(int(r["year"]), r["category"], r["currency"], r["amount_minor"], r["times"]) for r in rows]
 
 
-CHECKED_UNTIL = """
-    SELECT min(coalesce((SELECT max(s.closing_day) FROM statement s WHERE s.account_id = a.id AND s.state = 'reconciled'), ''))
-    FROM account a WHERE a.everyday = 1 AND a.kind <> 'cash' AND a.closed_on IS NULL"""
+# What was brought into its days since it was reconciled leaves a statement behind: the account is checked until the one before.
+LAST_CHECKED = """
+    SELECT max(s.closing_day) FROM statement s WHERE s.account_id = {} AND s.state = 'reconciled' AND NOT EXISTS (
+        SELECT 1 FROM line l JOIN entry e ON e.id = l.entry_id JOIN batch b ON b.id = e.batch_id
+        WHERE l.account_id = s.account_id AND l.state = 'cleared' AND l.state <> 'reconciled' AND l.day <= s.closing_day
+            AND b.brought_at > s.reconciled_at)"""
+CHECKED_UNTIL = f"""
+    SELECT min(coalesce(({LAST_CHECKED.format("a.id")}), '')) FROM account a
+    WHERE a.everyday = 1 AND a.kind <> 'cash' AND a.closed_on IS NULL"""
+
+
+def find_account_checked_until(db: sqlite3.Connection, account_id: int) -> date | None:
+    """The day until which an account is checked."""
+    found = db.execute(LAST_CHECKED.format(":id"), {"id": account_id}).fetchone()[0]
+    return date.fromisoformat(found) if found else None
 
 
 def find_checked_until(db: sqlite3.Connection) -> date | None:

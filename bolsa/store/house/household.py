@@ -37,6 +37,24 @@ def change_set_day(db: sqlite3.Connection, day: date | None) -> None:
     db.execute("UPDATE household SET set_day = :day", {"day": day.isoformat() if day else None})
 
 
+CHANGE_HOUSEHOLD = "UPDATE household SET name = :name, home_currency = :home_currency, time_zone = :time_zone"
+
+
+def change_household(db: sqlite3.Connection, household: Household) -> None:
+    """Writes the household's name, home currency and time zone; its clock stays."""
+    db.execute(CHANGE_HOUSEHOLD, {**household.__dict__, "set_day": None})
+
+
+def change_member(db: sqlite3.Connection, member: Member) -> None:
+    """Writes a member's name and birth year."""
+    db.execute("UPDATE member SET name = :name, birth_year = :birth_year WHERE id = :id", member.__dict__)
+
+
+def remove_member(db: sqlite3.Connection, member_id: int) -> None:
+    """Takes a member out. Raises: sqlite3.IntegrityError while anything refers to them."""
+    db.execute("DELETE FROM member WHERE id = :id", {"id": member_id})
+
+
 def insert_member(db: sqlite3.Connection, name: str) -> int:
     return new_id(db.execute("INSERT INTO member (name) VALUES (:name)", {"name": name}))
 

@@ -9,7 +9,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS, Account
 from bolsa.core.accounts.terms import Terms
-from bolsa.core.money import is_currency_code
+from bolsa.core.currencies import parse_currency
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, market, openings, valuing
@@ -101,10 +101,7 @@ def add_account() -> tuple[str, int] | Response:
 
 
 def _currency(form: MultiDict) -> str:
-    currency = form.get("currency", "").strip().upper() or g.household.home_currency
-    if not is_currency_code(currency):
-        raise InvalidInput("Write the currency as three capital letters, such as EUR.", field="currency")
-    return currency
+    return parse_currency(form.get("currency", "").strip() or g.household.home_currency)
 
 
 @blueprint.get("/books/accounts/several")

@@ -191,6 +191,8 @@ def _in_words(done: Brought) -> str:
     words = []
     if done.new or done.matched or done.known or not done.shares_of:
         words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
+    if done.asked:
+        words[-1:] = [f"{done.known - done.asked} already here", f"{done.asked} left out of days that are checked"]
     if done.changed:
         words.append(f"{done.changed} changed")
     if done.vanished:
@@ -198,6 +200,13 @@ def _in_words(done: Brought) -> str:
     if done.moves or done.positions:
         words += [f"{done.moves} {'trade' if done.moves == 1 else 'trades'}", f"{done.positions} listed"]
     return ", ".join(words)
+
+
+@blueprint.post("/books/bring-in/<int:batch_id>/checked")
+def decide_asked(batch_id: int) -> Response:
+    """Decides about the rows whose days are checked already."""
+    previewing.decide_asked(g.db, batch_id, take=request.form.get("decision") == "bring")
+    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/discard")

@@ -8,11 +8,12 @@ AREA = Area(
     page=Page("house.rooms", "House", "h"),
     actions=(
         Action("house.categories", "Arrange the categories"),
+        Action("house.household", "Change the household: name, members, zone"),
         Action("house.reading", "Choose how numbers and days are written"),
         Action("house.health", "Check the health of the file"),
         Action("house.export", "Save everything as CSV and JSON"),
         Action("house.backup", "Make a backup"),
         Action("house.rooms", "Look into the journal and the trash"),
     ),
-    samples=("/house", "/house/categories", "/house/categories/7", "/house/health", "/house/reading"),
+    samples=("/house", "/house/categories", "/house/categories/7", "/house/health", "/house/reading", "/house/household"),
 )

@@ -13,11 +13,11 @@ from werkzeug.wrappers import Response
 from bolsa.core.reader import READERS
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
-from bolsa.services.house import backups, exports, households, preferences
+from bolsa.services.house import backups, exports, households, preferences, sessions
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
-from bolsa.web.forms import parse_version, tell
+from bolsa.web.forms import parse_optional_id, parse_version, tell
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -129,6 +129,60 @@ def move_category(category_id: int) -> Response:
     """Moves a category up or down in its group's order of priority."""
     category_service.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
     return redirect(url_for("house.categories"), code=303)
+
+
+@blueprint.get("/house/household")
+def household() -> str:
+    """The household's name, home currency, time zone, and who belongs to it."""
+    return _household_page(None, MultiDict())
+
+
+def _household_page(error: InvalidInput | None, typed: MultiDict) -> str:
+    kept = {"name": g.household.name, "currency": g.household.home_currency, "time_zone": g.household.time_zone}
+    return render_template(
+        "house/household.html",
+        typed={**kept, **typed},
+        error=error,
+        zones=households.list_zones(),
+        members=sessions.list_members(g.db),
+        may_change_currency=households.may_change_currency(g.db),
+        seen=changes.version_of(g.db, "household", 1),
+    )
+
+
+@blueprint.post("/house/household")
+def change_household() -> tuple[str, int] | Response:
+    """Gives the household another name, time zone or home currency."""
+    form = request.form
+    currency = form.get("currency", g.household.home_currency)
+    try:
+        done = households.change_household(
+            g.db, g.by, form.get("name", ""), currency, form.get("time_zone", ""), seen=parse_version(form)
+        )
+    except InvalidInput as error:
+        return _household_page(error, form), 400
+    tell("The household is changed", done)
+    return redirect(url_for("house.household"), code=303)
+
+
+@blueprint.post("/house/members")
+def put_member() -> tuple[str, int] | Response:
+    """Adds a member, gives one another name and birth year, or takes one out."""
+    form = request.form
+    member_id = parse_optional_id(form, "member_id")
+    try:
+        if form.get("way") == "remove" and member_id:
+            done = households.remove_member(g.db, g.by, member_id)
+        else:
+            year = form.get("birth_year", "").strip()
+            if year and not (year.isascii() and year.isdecimal() and len(year) == 4):
+                raise InvalidInput("Write the year of birth in four digits.", field="birth_year")
+            done = households.put_member(g.db, g.by, member_id, form.get("member", ""), int(year) if year else None)
+    except InvalidInput as error:
+        error.field = f"{error.field}-{member_id or 0}"
+        return _household_page(error, form), 400
+    tell(done.sentence, done)
+    return redirect(url_for("house.household"), code=303)
 
 
 @blueprint.get("/house/reading")

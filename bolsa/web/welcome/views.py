@@ -1,7 +1,5 @@
 """The first page of an empty file: making the household. Story: tests/stories/test_first_hour.py."""
 
-from zoneinfo import available_timezones
-
 from flask import Blueprint, g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
@@ -26,7 +24,7 @@ def new() -> str | Response:
 def make() -> tuple[str, int] | Response:
     """Makes the household from the form."""
     form = request.form
-    kept = Household(form.get("name", ""), form.get("currency", "").upper().strip(), form.get("time_zone", ""), None)
+    kept = Household(form.get("name", ""), form.get("currency", ""), form.get("time_zone", ""), None)
     members = form.get("members", "").split(",")
     try:
         if not any(name.strip() for name in members):
@@ -39,5 +37,4 @@ def make() -> tuple[str, int] | Response:
 
 
 def _page(typed, error: InvalidInput | None) -> str:
-    zones = sorted(zone for zone in available_timezones() if "/" in zone and not zone.startswith(("Etc/", "SystemV/")))
-    return render_template("welcome/new.html", typed=typed, error=error, zones=zones)
+    return render_template("welcome/new.html", typed=typed, error=error, zones=households.list_zones())

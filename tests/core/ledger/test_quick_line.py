@@ -53,13 +53,21 @@ class QuickLines(unittest.TestCase):
                 self.assertEqual(understand(text, WORDS, "EUR", DAY).day, day)
         self.assertEqual(understand("saturday 12.40", WORDS, "EUR", DAY).payee, "Saturday Market")
 
+    def test_days_in_figures_are_read_and_what_fits_nothing_is_named(self):
+        for text in ("2.9.2025", "2/9/2025", "2-9-2025", "2025-09-02", "2.9.25"):
+            said = understand(f"grebe 4.20 groceries {text}", WORDS, "EUR", DAY)
+            self.assertEqual((said.day, said.amount_minor, said.unread), (date(2025, 9, 2), -420, ()), text)
+        self.assertEqual(understand("grebe 4.20 groceries 2.9.", WORDS, "EUR", DAY).day, date(2025, 9, 2))
+        said = understand("grebe 4.20 groceries 31.2.2026 oddly // kept", WORDS, "EUR", DAY)
+        self.assertEqual((said.day, said.unread, said.memo), (DAY, ("31.2.2026", "oddly"), "31.2.2026 oddly kept"))
+
     def test_an_account_is_known_by_any_of_its_words(self):
         self.assertEqual(understand("grebe 4 with tin", WORDS, "EUR", DAY).from_account_id, 8)
 
     def test_a_split_gives_the_rest_to_the_part_without_an_amount(self):
         said = understand("grebe 23.40 groceries 15 household bulbs", WORDS, "EUR", DAY)
         self.assertEqual([(p.category_id, p.amount_minor) for p in said.filled_parts()], [(1, 1500), (2, 840)])
-        self.assertEqual(said.memo, "bulbs")
+        self.assertEqual((said.memo, said.unread), ("bulbs", ("bulbs",)))
         self.assertEqual(understand("+10.00 groc 4 house", WORDS, "EUR", DAY).filled_parts()[0].amount_minor, -400)
         self.assertEqual(understand("+2.40 bottle deposit", WORDS, "EUR", DAY).filled_parts(), ())
         for wrong in ("grebe 23.40 groceries 15 household 8", "grebe 23.40 groceries 30 household"):
