@@ -3,7 +3,7 @@
 import logging
 import secrets
 
-from flask import Flask, redirect, render_template, request
+from flask import Flask, current_app, redirect, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 from werkzeug.wrappers import Response
@@ -54,8 +54,22 @@ def too_large(_: OverflowError) -> tuple[str, int]:
     return page(_HTTP_WORDS[404], 404)
 
 
-def for_visitors(error: HTTPException) -> tuple[str, int]:
+def for_visitors(error: HTTPException) -> tuple[str, int] | Response:
+    """What cannot be shown leads to the nearest page above it: a form that was refused, then asked for again, is no page."""
+    above = nearest_page(request.path) if error.code == 405 and request.method == "GET" else None
+    if above:
+        return redirect(above, code=303)
     return page(_HTTP_WORDS.get(error.code or 500, error.description or "That did not work."), error.code or 500)
+
+
+def nearest_page(path: str) -> str | None:
+    """The address of the nearest page above one; None if there is none."""
+    urls = current_app.create_url_adapter(request)
+    while urls is not None and "/" in path.strip("/"):
+        path = path.rstrip("/").rpartition("/")[0]
+        if urls.test(path, method="GET"):
+            return path
+    return None
 
 
 def for_us(error: Exception) -> tuple[str, int]:

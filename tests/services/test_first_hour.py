@@ -85,6 +85,22 @@ class Openings(HouseholdCase):
         made = next(account for account in accounts.list_accounts(self.db) if account.number == "123")
         self.assertEqual((self.opening(made.id), self.balance(made.id), done.differing), (("2026-05-09", 51_230), 50_000, ()))
 
+    def test_taken_out_or_put_aside_a_file_takes_the_account_it_made_with_it_unless_something_else_came_to_it(self):
+        def made():
+            return [account.id for account in accounts.list_accounts(self.db) if account.number == "123"]
+
+        first = bringing_in.import_file(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new"))
+        undoing.undo_batch(self.db, BY, first.batch_id)
+        self.assertEqual(made(), [])
+        staged = taking_in.take_in(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new")).batch_id
+        self.assertEqual(len(made()), 1)
+        previewing.discard(self.db, BY, staged)
+        self.assertEqual(made(), [])
+        again = bringing_in.import_file(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new"))
+        self.spends(300, account=made()[0])
+        undoing.undo_batch(self.db, BY, again.batch_id)
+        self.assertEqual((len(made()), self.balance(made()[0])), (1, 50_000))  # the bank said so
+
     def test_where_two_balances_are_known_one_key_sets_the_opening_right(self):
         self.brings(PAST, self.today)
         self.assertEqual(len(self.brings(ofx("1977.70"), self.today, "a.ofx").differing), 1)

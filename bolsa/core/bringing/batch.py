@@ -113,6 +113,11 @@ class StoredRow(NamedTuple):
         """Whether the user decided about it."""
         return self.reason in (OVERRULED, LEFT_BEFORE)
 
+    @property
+    def is_known(self) -> bool:
+        """Whether it is here already, and nobody decided otherwise."""
+        return self.verdict == "known" and not self.take and not self.is_overruled
+
     def as_brought(self) -> BroughtRow:
         """The row as the bank sent it."""
         words = (self.payee, self.memo, self.bank_ref, self.value_day, self.file_line, self.pending)

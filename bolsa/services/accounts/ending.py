@@ -102,6 +102,19 @@ def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
     return account_ends.count_belongings(db, account_id)
 
 
+def delete_left_empty(db: sqlite3.Connection, batch_id: int) -> list[str]:
+    """Takes out the accounts a batch's file made to which nothing else came, within the caller's step; gives their names."""
+    names = []
+    for account_id in account_ends.list_left_empty(db, batch_id):
+        names.append(accounts.get_account(db, account_id).name)
+        opening = accounts.find_opening_entry(db, account_id)
+        account_ends.remove_belongings(db, account_id)
+        if opening:
+            entries.remove_entry(db, opening)
+        account_ends.remove_account(db, account_id)
+    return names
+
+
 def delete_account(db: sqlite3.Connection, by: By, account_id: int, typed_name: str) -> Done:
     """Deletes an account and all that is only its own, as one step that can be undone.
 

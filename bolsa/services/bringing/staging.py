@@ -101,9 +101,12 @@ def as_kind(found: FoundAccount, kind: str) -> FoundAccount:
     return replace(found, kind=kind)
 
 
-def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | None, today: date, name: str = "") -> Account:
+def make_account(
+    db: sqlite3.Connection, found: FoundAccount, like: Account | None, today: date, name: str = "", batch_id: int | None = None
+) -> Account:
     """A new account for one a file holds and nobody here knows, from the first day the file speaks of, else today on; `like`
-    lends its institution. It is part of the caller's transaction. Raises: InvalidInput if there is one of that name."""
+    lends its institution, `batch_id` is the file's. It is part of the caller's transaction. Raises: InvalidInput if there is one
+    of that name."""
     home = household.get_household(db).home_currency
     currency = found.currency or home
     kind = KIND_BY_KEY[found.kind]
@@ -115,7 +118,7 @@ def make_account(db: sqlite3.Connection, found: FoundAccount, like: Account | No
     )  # fmt: skip
     if accounts.find_account_named(db, made.name):
         raise InvalidInput(f"There is an account “{made.name}” already. Choose it, or give another name.", field="account")
-    return accounts.get_account(db, accounts.insert_account(db, made))
+    return accounts.get_account(db, accounts.insert_account(db, made, batch_id))
 
 
 def stage_found(

@@ -201,7 +201,7 @@ def _settle(
         return replace(one, account=chosen), chosen, ""
     with change(db, by) as made:
         wanted = staging.as_kind(one, choice.kind) if choice.kind else one
-        account = staging.make_account(db, wanted, None if choice.name else chosen, by.today, choice.name.strip())
+        account = staging.make_account(db, wanted, None if choice.name else chosen, by.today, choice.name.strip(), batch.id)
         made.sentence = f"Added the account {account.name}, found in “{batch.name}”"
     beside = f" beside {chosen.name}" if chosen else ""
     warning = "" if choice.name else f"Made the account “{account.name}”, which the file holds{beside}."

@@ -3,6 +3,7 @@
 import sqlite3
 
 from bolsa.errors import Conflict
+from bolsa.services.accounts.ending import delete_left_empty
 from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -32,6 +33,8 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
         journal.mark_batch_undone(db, batch_id, done.step)
         stayed = [entry_id for entry_id, touched in made if touched]
         done.made = _in_words(db, batch.name, len(untouched), moves, stayed)
+        gone = delete_left_empty(db, batch_id)
+        done.made += f" So {'is' if len(gone) == 1 else 'are'} {' and '.join(gone)}, which it had made." if gone else ""
     return done
 
 

@@ -27,6 +27,25 @@ def count_belongings(db: sqlite3.Connection, account_id: int) -> Belongings:
     return Belongings(**{**dict(row), **days})
 
 
+LIST_LEFT_EMPTY = """
+    SELECT a.id FROM account a WHERE a.made_by_batch = :batch
+        AND NOT EXISTS (SELECT 1 FROM line l WHERE l.account_id = a.id AND l.entry_id IS NOT (
+            SELECT k.entry_id FROM known_balance k WHERE k.id = a.id))
+        AND NOT EXISTS (SELECT 1 FROM statement s WHERE s.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM value_note v WHERE v.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM trade t WHERE t.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM series s WHERE s.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM position_note p WHERE p.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM connection_account c WHERE c.account_id = a.id)
+        AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id
+                        WHERE r.account_id = a.id AND r.batch_id <> :batch AND b.state IN ('waiting', 'brought'))"""
+
+
+def list_left_empty(db: sqlite3.Connection, batch_id: int) -> list[int]:
+    """The accounts a batch's file made to which nothing else came."""
+    return [row["id"] for row in db.execute(LIST_LEFT_EMPTY, {"batch": batch_id})]
+
+
 def count_pending(db: sqlite3.Connection, account_id: int) -> int:
     """How many of an account's lines are pending."""
     sql = "SELECT count(*) FROM line WHERE account_id = :id AND state = 'pending' AND state <> 'reconciled'"

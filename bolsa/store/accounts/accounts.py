@@ -48,13 +48,14 @@ def find_account_named(db: sqlite3.Connection, name: str) -> Account | None:
 
 INSERT_ACCOUNT = """
     INSERT INTO account (name, kind, side, everyday, currency, institution, number, group_name, opened_on, shown, note,
-                         counts_shares, position)
+                         counts_shares, made_by_batch, position)
     VALUES (:name, :kind, :side, :everyday, :currency, :institution, :number, :group, :opened_on, :shown, :note, :counts_shares,
-            (SELECT coalesce(max(position), 0) + 1 FROM account))"""
+            :batch_id, (SELECT coalesce(max(position), 0) + 1 FROM account))"""
 
 
-def insert_account(db: sqlite3.Connection, account: Account) -> int:
-    return new_id(db.execute(INSERT_ACCOUNT, _values(account)))
+def insert_account(db: sqlite3.Connection, account: Account, batch_id: int | None = None) -> int:
+    """Keeps a new account, with the batch whose file made it, if one did; gives its id."""
+    return new_id(db.execute(INSERT_ACCOUNT, _values(account) | {"batch_id": batch_id}))
 
 
 CHANGE_ACCOUNT = """

@@ -13,7 +13,7 @@ _POSITIONS = """
 
 # (file, heads, query); amounts leave as minor units and are written as decimals by the service.
 TABLES = (
-    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, counts_shares, position, note FROM account ORDER BY everyday DESC, position, id"),
+    ("accounts", "SELECT id, name, kind, side, everyday, currency, institution, number, group_name, opened_on, closed_on, shown, counts_shares, position, note, made_by_batch FROM account ORDER BY everyday DESC, position, id"),
     ("account_terms", "SELECT t.id AS account_id, a.currency, t.limit_minor, t.rate, t.statement_day, t.due_day, t.principal_minor, t.term_months, t.payment_minor, t.first_payment_on, t.interest_category_id, t.set_by_id, t.matures_on, t.free_on, t.exit_cost_minor, t.ceiling_minor, t.curve, t.curve_rate, t.curve_until, t.curve_last_minor, t.curve_index, t.floor_minor, t.lot_method FROM account_terms t JOIN account a ON a.id = t.id ORDER BY t.id"),
     ("account_owners", "SELECT o.account_id, m.name AS member FROM account_owner o JOIN member m ON m.id = o.member_id ORDER BY o.id"),
     ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),

@@ -13,7 +13,7 @@ const KEYS = {
   e: () => rowHere() && press("[data-edit]", rowHere()),
   Enter: () => (rowHere() ? press("[data-open]", rowHere()) : press("[data-key=Enter]")),
   n: () => { const line = one("[data-new]"); if (line) (line.matches("input") ? line.focus() : line.click()); return Boolean(line); },
-  u: () => press("[data-undo]"),
+  u: () => press("[data-undo]") || sayNothingToUndo(),
   c: () => { const choice = one("[data-other]"); if (choice) choice.focus(); return Boolean(choice); },
   K: () => rowHere() && press("[data-move=up]", rowHere()),
   J: () => rowHere() && press("[data-move=down]", rowHere()),
@@ -27,6 +27,14 @@ const KEYS = {
   "?": () => { one("#keys").showModal(); return true; },
 };
 for (const digit of "123456789") KEYS[digit] = () => press(`[data-key="${digit}"]`);
+
+// What was done is told once, with its undo; after a reload the key says where it can be undone still.
+function sayNothingToUndo() {
+  const words = one("#nothing-to-undo");
+  words.parentElement.append(words.content.cloneNode(true));
+  words.remove();
+  return true;
+}
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape") {
