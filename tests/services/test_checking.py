@@ -2,7 +2,7 @@
 
 from datetime import date
 
-from bolsa.errors import Conflict
+from bolsa.errors import Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, previewing
 from bolsa.services.bringing.questions import Answers
@@ -71,10 +71,10 @@ class Cures(HouseholdCase):
 
     def test_what_comes_every_month_and_was_not_entered(self):
         for month in (1, 2, 3):
-            self.spends(290 + month, "Bank charges", date(2026, month, 28), payee="Pilot Cooperative", state="cleared")
+            self.spends(292, "Bank charges", date(2026, month, 28), payee="Pilot Cooperative", state="cleared")
         checking.reconcile(self.db, BY, self.begin(100_000 - 876, date(2026, 3, 31)))
-        statement_id = self.begin(100_000 - 876 - 301, date(2026, 4, 30))
-        self.assert_cured(statement_id, "usual", -301)
+        statement_id = self.begin(100_000 - 876 - 292, date(2026, 4, 30))
+        self.assert_cured(statement_id, "usual", -292)
         made = self.db.execute("SELECT day FROM entry ORDER BY id DESC LIMIT 1").fetchone()["day"]
         self.assertEqual(made, "2026-04-28")
 
@@ -107,3 +107,18 @@ class Cures(HouseholdCase):
         checking.write_off(self.db, BY, statement_id, self.category("Bank charges"))
         off = checking.check_page(self.db, self.current).written_off
         self.assertEqual([(w.year, w.category, w.amount_minor, w.times) for w in off], [(2026, "Bank charges", -10, 1)])
+
+
+class Missing(HouseholdCase):
+    def test_what_the_statement_shows_and_is_missing_here_is_entered_cleared_and_ticked(self):
+        statement_id = checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 99_100).made
+        ids = [line.line_id for line in checking.check_page(self.db, self.current).check.items]
+        checking.set_ticks(self.db, BY, statement_id, ids, ticked=True)
+        typed = entries.TypedEntry(date(2026, 4, 9), "Quay Books", -900)
+        step_id = checking.enter_missing(self.db, BY, statement_id, typed).step_id
+        page = checking.check_page(self.db, self.current)
+        self.assertTrue(page.check.agrees and all(line.ticked for line in page.check.items))
+        changes.undo_step(self.db, BY, step_id)
+        self.assertEqual(checking.check_page(self.db, self.current).check.difference_minor, -900)
+        with self.assertRaisesRegex(InvalidInput, "closes on 2026-04-30; this is dated later"):
+            checking.enter_missing(self.db, BY, statement_id, entries.TypedEntry(TODAY, "Quay Books", -900))

@@ -6,20 +6,19 @@ part, because two faults often come together. Guesses that need no evidence (a s
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import combinations
 
 from bolsa.core.checking.check import Check, OpenItem
+from bolsa.core.checking.sums import MOST_LINES_IN_SUM, are_swapped, most_lines, span, sums_to, swaps_of
 from bolsa.core.ledger.payees import likeness
 from bolsa.core.units import Money
 
 LIKE_ENOUGH = 60
 DAYS_TWICE = 4  # a receipt typed on Friday is booked by Tuesday
 DAYS_TWICE_EVIDENT = 10  # where the bank knows one of the two and not the other, a slip in the date is likely too
-MOST_PAIRS = 600_000  # sums of two lines that are kept: 1,095 lines, well under a second
-MOST_LINES_IN_SUM = 4
 MOST_OF_A_KIND = 3
 
 
@@ -91,6 +90,7 @@ class Suspect:
     cures: tuple[Cure, ...]
     items: tuple[OpenItem, ...] = ()
     rank: int = 0
+    is_sure: bool = True  # otherwise it is said with a perhaps, whatever it would explain
 
     @property
     def key(self) -> str:
@@ -120,9 +120,11 @@ def find_suspects(check: Check, evidence: Evidence, currency: str) -> Findings:
     guesses = [s for s in guesses if not taken & {item.line_id for item in s.items}]
     sums, stopped = search.sums()
     whole = [s for s in (*evident, *guesses) if s.effect_minor == d]
-    together = _together([s for s in evident if s.effect_minor != d], d, currency)
-    mixtures = [] if whole or together or sums else search.mixtures()
     partial = [s for s in evident if s.effect_minor != d]
+    together = _together(partial, d, currency)
+    is_clear = any(s.is_sure for s in whole) or bool(together)
+    mixtures = [] if is_clear else search.mixtures(partial, guess_alone=not sums)
+    partial = [s for s in partial if s.is_sure or not is_clear]
     found = [*whole, *together, *sums, *mixtures, *partial]
     return Findings(tuple(sorted(found, key=lambda s: (s.effect_minor != d, s.rank))), stopped)
 
@@ -142,7 +144,7 @@ class _Search:
             sent, here = self._words(item.bank_minor), self._words(item.amount_minor)
             if item.bank_minor == -item.amount_minor:
                 kind, reason = "sign", f"its sign is wrong: the bank sent {sent}, here it stands with {here}"
-            elif _are_swapped(item.amount_minor, item.bank_minor):
+            elif are_swapped(item.amount_minor, item.bank_minor):
                 kind, reason = "digits", f"two digits are swapped: {here} here, {sent} at the bank"
             else:
                 kind, reason = "amount", f"the bank sent {sent}, here it stands with {here}"
@@ -155,7 +157,9 @@ class _Search:
             yield Suspect("missing", row.amount_minor, row.payee, reason, (cure,), rank=1)
 
     def there_twice(self) -> Iterator[Suspect]:
-        """Two ticked lines alike, a few days apart. Without the whole difference behind it, one must be unknown to the bank."""
+        """Two ticked lines alike, a few days apart. Without the whole difference behind it, or one of them unknown to the bank,
+        it is a perhaps: two such purchases may be true."""
+        doubtful = 0
         by_amount: dict[int, list[OpenItem]] = defaultdict(list)
         for item in self.ticked:
             by_amount[item.amount_minor].append(item)
@@ -166,14 +170,20 @@ class _Search:
                 is_whole = amount == -self.d
                 is_evident = extra.bank_minor is None and kept.bank_minor is not None
                 apart = DAYS_TWICE_EVIDENT if is_evident else DAYS_TWICE
-                if extra.line_id in named or abs((one.day - other.day).days) > apart or not (is_whole or is_evident):
+                if extra.line_id in named or abs((one.day - other.day).days) > apart or not amount:
+                    continue
+                is_sure = is_whole or is_evident
+                if not is_sure and doubtful >= MOST_OF_A_KIND:
                     continue
                 if likeness(one.payee, other.payee) >= LIKE_ENOUGH:
                     named.add(extra.line_id)
                     reason = f"it is there twice: also on {kept.day} as “{kept.payee}”"
                     reason += "; the bank sent one" if is_evident else ""
                     cure = Cure("delete", f"Delete the one of {extra.day}", (extra.line_id,), extra.entry_id)
-                    yield Suspect("twice", -amount, extra.payee, reason, (cure,), (extra, kept), rank=2 if is_evident else 3)
+                    reason += "" if is_sure else "; perhaps both are true"
+                    doubtful += not is_sure
+                    rank = 2 if is_evident else 3 if is_whole else 6
+                    yield Suspect("twice", -amount, extra.payee, reason, (cure,), (extra, kept), rank, is_sure)
 
     def changed_since(self) -> Iterator[Suspect]:
         for line in self.evidence.changed:
@@ -213,13 +223,19 @@ class _Search:
 
     def swapped(self) -> Iterator[Suspect]:
         """Two neighbouring digits exchanged change a number by a multiple of nine."""
-        if self.d % 9:
-            return
-        for item in self.ticked:
+        for item in self.ticked if self.d % 9 == 0 else ():
             right = item.amount_minor + self.d
-            if item.bank_minor is None and _are_swapped(item.amount_minor, right):
+            if item.bank_minor in (None, item.amount_minor) and are_swapped(item.amount_minor, right):
                 reason = f"two digits may be swapped: {self._words(item.amount_minor)} for {self._words(right)}"
-                yield self._corrected("digits", item, right, reason, 4)
+                reason += "" if item.bank_minor is None else ", though its row says the same"
+                yield self._corrected("digits", item, right, reason, 4 if item.bank_minor is None else 7)
+        for item in self.unticked:
+            if item.can_change and are_swapped(item.amount_minor, self.d):
+                reason = (
+                    f"it is not ticked, and two digits may be swapped: {self._words(item.amount_minor)} for {self._words(self.d)}"
+                )
+                made = Cure("correct", f"Make it {self._words(self.d)}", (item.line_id,), item.entry_id, self.d)
+                yield Suspect("digits", self.d, item.payee, reason, (made, Cure("tick", "Tick it", (item.line_id,))), (item,), 4)
 
     def just_outside(self) -> Iterator[Suspect]:
         for item in self.evidence.outside:
@@ -234,20 +250,30 @@ class _Search:
             near = abs(self.d - usual.amount_minor) * 5 <= abs(usual.amount_minor)
             if near and (self.d < 0) == (usual.amount_minor < 0):
                 reason = f"it came each month, last with {self._words(usual.amount_minor)}, and not in this period"
-                words = f"Enter {self._words(self.d)} on {usual.day}"
-                cure = Cure("enter", words, amount_minor=self.d, usual=usual)
-                yield Suspect("usual", self.d, usual.payee, reason, (cure,), rank=3)
+                if usual.amount_minor == self.d:
+                    words = f"Enter {self._words(self.d)} on {usual.day}"
+                    cure = Cure("enter", words, amount_minor=self.d, usual=usual)
+                    yield Suspect("usual", self.d, usual.payee, reason, (cure,), rank=3)
+                else:
+                    reason += "; perhaps with another amount. Enter it with the day and amount the statement shows"
+                    yield Suspect("usual", self.d, usual.payee, reason, (), rank=9, is_sure=False)
 
     def sums(self) -> tuple[list[Suspect], str]:
-        """Two to four lines that together make the difference: unticked ones to tick, or ticked ones the bank never sent."""
+        """All lines that are not ticked, or two to four lines that together make the difference: unticked ones to tick, or ticked
+        ones the bank never sent."""
         found, stopped = [], ""
+        rest = [item for item in self.unticked if item.amount_minor]
+        if len(rest) > MOST_LINES_IN_SUM and sum(item.amount_minor for item in rest) == self.d:
+            cure = Cure("tick", "Tick all", tuple(item.line_id for item in rest))
+            title = f"All {len(rest)} lines that are not ticked"
+            found.append(Suspect("sum", self.d, title, "together they make the difference", (cure,), tuple(rest), 1))
         unknown = [item for item in self.ticked if item.bank_minor is None]
         for members, target, verb, words in (
             (self.unticked, self.d, "tick", "Tick them"),
             (unknown, -self.d, "untick", "Take their ticks away"),
         ):
             lines = [item for item in members if item.amount_minor]
-            most = _most_lines()
+            most = most_lines()
             if len(lines) > most:
                 stopped = f"Of {len(lines):,} lines only the latest {most:,} were tried together; the search stopped there."
                 lines = sorted(lines, key=lambda item: item.day)[-most:]
@@ -263,24 +289,30 @@ class _Search:
                 stopped = stopped or "There are too many sums that fit; the search stopped at the first of them."
         return found, stopped
 
-    def mixtures(self) -> list[Suspect]:
-        """Two guesses of different kinds that together make the difference, when nothing does so by itself."""
+    def mixtures(self, evident: list[Suspect], *, guess_alone: bool) -> list[Suspect]:
+        """Two or three faults of different kinds that together make the difference, when nothing does so by itself: with a piece
+        of evidence among them, or, if guesses may stand alone, two of those."""
         causes = [self._as_line(item, "tick", item.amount_minor, "not ticked") for item in self.unticked if item.amount_minor]
         for item in self.ticked:
             if item.bank_minor is None and item.amount_minor:
                 causes.append(self._as_line(item, "untick", -item.amount_minor, "unknown to the bank"))
                 causes.append(self._corrected("sign", item, -item.amount_minor, "sign", 0))
-                causes += [self._corrected("digits", item, right, "digits", 0) for right in _swaps_of(item.amount_minor)]
+                causes += [self._corrected("digits", item, right, "digits", 0) for right in swaps_of(item.amount_minor)]
         by_effect: dict[int, list[Suspect]] = defaultdict(list)
         for cause in causes:
             by_effect[cause.effect_minor].append(cause)
-        found: list[Suspect] = []
-        for one in causes:
-            for other in by_effect.get(self.d - one.effect_minor, ()):
-                # A sum of lines is looked for elsewhere; here each pair stands once, by the order of its kinds.
-                if one.kind < other.kind and one.items != other.items:
-                    found.append(_joined([one, other], self.d, f"together they make the difference: {_briefly(one, other)}", 30))
-        close = sorted(found, key=lambda s: abs((s.items[0].day - s.items[1].day).days))
+        groups: list[list[Suspect]] = []
+        for known in [s for s in evident if s.cures][:20]:
+            rest = self.d - known.effect_minor
+            groups += [[known, one] for one in by_effect.get(rest, ())]
+            groups += [[known, *pair] for pair in _pairs_to(causes, by_effect, rest)]
+        groups = sorted(filter(_are_apart, groups), key=len) or []
+        if not groups and guess_alone:
+            groups = list(_pairs_to(causes, by_effect, self.d))
+        found = [
+            _joined(group, self.d, f"together they make the difference: {_briefly(*group)}", 28 + len(group)) for group in groups
+        ]
+        close = sorted(found, key=lambda s: (len(s.cures), span(s.items)))
         return [replace(s, rank=s.rank + len(found)) for s in close[:MOST_OF_A_KIND]]
 
     def _as_line(self, item: OpenItem, verb: str, effect_minor: int, reason: str) -> Suspect:
@@ -296,54 +328,19 @@ class _Search:
         return str(Money(amount_minor, self.currency))
 
 
-def sums_to(items: list[OpenItem], target_minor: int, most: int = 400) -> tuple[list[tuple[OpenItem, ...]], bool]:
-    """The groups of two to four items whose amounts sum to the target, the fewest and the closest in time first, and whether
-    all of them were looked at. Groups of more lines are given only when there is none of fewer: with 400 open lines nearly
-    any amount is the sum of some four.
-
-    Method: all sums of two are kept in a table, and a pair looks up what it lacks; the work is the square of the lines.
-    """
-    pairs: dict[int, list[tuple[int, int]]] = defaultdict(list)
-    for i, j in combinations(range(len(items)), 2):
-        pairs[items[i].amount_minor + items[j].amount_minor].append((i, j))
-    for size in range(2, MOST_LINES_IN_SUM + 1):
-        found: set[tuple[int, ...]] = set()
-        for group in _groups(items, pairs, target_minor, size):
-            found.add(group)
-            if len(found) >= most:
-                break
-        if found:
-            groups = [tuple(items[i] for i in group) for group in found]
-            groups.sort(key=lambda g: (_span(g), [item.line_id for item in g]))
-            return groups, len(found) < most
-    return [], True
+def _pairs_to(causes: list[Suspect], by_effect: dict[int, list[Suspect]], target_minor: int) -> Iterator[list[Suspect]]:
+    """Two guesses that together come to a target. A sum of lines is looked for elsewhere; here each pair stands once, by the
+    order of its kinds."""
+    for one in causes:
+        for other in by_effect.get(target_minor - one.effect_minor, ()):
+            if one.kind < other.kind and one.items != other.items:
+                yield [one, other]
 
 
-def _groups(
-    items: list[OpenItem], pairs: dict[int, list[tuple[int, int]]], target_minor: int, size: int
-) -> Iterator[tuple[int, ...]]:
-    if size == 2:
-        yield from pairs.get(target_minor, ())
-    elif size == 3:
-        for k, item in enumerate(items):
-            for pair in pairs.get(target_minor - item.amount_minor, ()):
-                if k > pair[1]:
-                    yield (*pair, k)
-    else:
-        for total, members in pairs.items():
-            for pair in pairs.get(target_minor - total, ()) if total <= target_minor - total else ():
-                for other in members:
-                    if not set(pair) & set(other):
-                        yield tuple(sorted((*pair, *other)))
-
-
-def _most_lines() -> int:
-    return int((2 * MOST_PAIRS) ** 0.5)
-
-
-def _span(group: Iterable[OpenItem]) -> int:
-    days = [item.day for item in group]
-    return (max(days) - min(days)).days
+def _are_apart(group: list[Suspect]) -> bool:
+    """Whether no line stands in two of the faults."""
+    ids = [item.line_id for suspect in group for item in suspect.items]
+    return len(ids) == len(set(ids))
 
 
 def _together(partial: list[Suspect], d: int, currency: str) -> list[Suspect]:
@@ -364,20 +361,7 @@ def _joined(group: list[Suspect], d: int, reason: str, rank: int) -> Suspect:
 
 
 def _briefly(*group: Suspect) -> str:
-    words = {"sign": "a wrong sign", "digits": "two swapped digits"}
+    words = {"sign": "a wrong sign", "digits": "two swapped digits", "twice": "a line that is there twice"}
+    words |= {"missing": "a row that is missing here", "amount": "another amount at the bank", "changed": "a line changed since"}
+    words |= {"opening": "another opening balance"}
     return " and ".join(words.get(s.kind, f"a line {s.reason}") for s in group)
-
-
-def _are_swapped(one: int, other: int) -> bool:
-    """Whether two amounts of one sign differ by two neighbouring digits exchanged."""
-    return other in set(_swaps_of(one))
-
-
-def _swaps_of(amount_minor: int) -> Iterator[int]:
-    """The amounts that exchanging two neighbouring digits makes of this one."""
-    digits = str(abs(amount_minor)).zfill(3)  # the cents are written out: 0.05 has three digits
-    for i in range(len(digits) - 1):
-        if digits[i] != digits[i + 1]:
-            swapped = int(digits[:i] + digits[i + 1] + digits[i] + digits[i + 2 :])
-            if swapped:
-                yield -swapped if amount_minor < 0 else swapped

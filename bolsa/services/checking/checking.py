@@ -16,6 +16,7 @@ from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
+from bolsa.services.ledger.entries import TypedEntry, record_entry
 from bolsa.store.accounts import accounts, openings
 from bolsa.store.checking import statements
 from bolsa.store.connection import reading
@@ -135,6 +136,20 @@ def abandon_statement(db: sqlite3.Connection, by: By, statement_id: int) -> Done
         statement = require_open(db, statement_id)
         done.sentence = "Gave up a check"
         statements.remove_statement(db, statement.id)
+    return done
+
+
+def enter_missing(db: sqlite3.Connection, by: By, statement_id: int, typed: TypedEntry) -> Done:
+    """Enters what the statement shows and is missing here, and ticks it. Raises: InvalidInput for a day after its closing one."""
+    with change(db, by) as done:
+        statement = require_open(db, statement_id)
+        if typed.day > statement.closing_day:
+            raise InvalidInput(f"The statement closes on {statement.closing_day}; this is dated later.", field="missing_day")
+        made = record_entry(db, by, statement.account_id, replace(typed, state="cleared")).made
+        line = next(one for one in entries.get_entry(db, made).account_lines if one.account_id == statement.account_id)
+        statements.put_tick(db, statement_id, line.stored_id)
+        done.sentence = f"Entered what was missing of {typed.payee}"
+        done.made = made
     return done
 
 

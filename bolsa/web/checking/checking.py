@@ -1,11 +1,15 @@
 """Check: a statement against the lines, the difference, reconciling and reopening. Story: tests/stories/test_checking.py."""
 
 from flask import g, redirect, render_template, request, url_for
+from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
+from bolsa.core.accounts.account import Account
+from bolsa.core.ledger.entries import Part
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.checking import checking, curing
+from bolsa.services.ledger.entries import TypedEntry
 from bolsa.services.sorting import categories
 from bolsa.web.checking.blueprint import blueprint
 from bolsa.web.forms import (
@@ -13,7 +17,7 @@ from bolsa.web.forms import (
     parse_id,
     parse_ids,
     parse_money,
-    parse_optional_money,
+    parse_optional_id,
     parse_seen_minor,
     parse_version,
     tell,
@@ -36,10 +40,16 @@ def _page(account_id: int, error: BolsaError | None) -> str:
     return render_template("checking/check.html", error=error, typed=request.form, **shown)
 
 
+def _parse_balance(form: MultiDict, field: str, account: Account) -> int:
+    """A balance as a statement says it: of a debt what is owed, with a plus if the other side owes it."""
+    amount = parse_money(form, field, account.currency)
+    return -abs(amount) if account.side == "liability" and not form[field].strip().startswith("+") else amount
+
+
 @blueprint.post("/books/<int:account_id>/check")
 def begin_check(account_id: int) -> tuple[str, int] | Response:
     """Opens the statement typed, or changes the open one."""
-    currency = checking.check_page(g.db, account_id).state.account.currency
+    account = checking.check_page(g.db, account_id).state.account
     try:
         form = request.form
         first = parse_day(form, "opening_day", g.by.today) if form.get("opening_day", "").strip() else None
@@ -48,8 +58,8 @@ def begin_check(account_id: int) -> tuple[str, int] | Response:
             g.by,
             account_id,
             parse_day(form, "closing_day", g.by.today),
-            parse_money(form, "closing", currency),
-            opening_minor=parse_optional_money(form, "opening", currency),
+            _parse_balance(form, "closing", account),
+            opening_minor=_parse_balance(form, "opening", account) if form.get("opening", "").strip() else None,
             opening_day=first,
             seen=parse_version(form),
         )
@@ -63,6 +73,25 @@ def tick(statement_id: int) -> Response:
     """Ticks or unticks lines."""
     ticked = request.form.get("ticked") == "1"
     checking.set_ticks(g.db, g.by, statement_id, parse_ids(request.form, "line_id"), ticked)
+    return _back(statement_id)
+
+
+@blueprint.post("/statements/<int:statement_id>/enter")
+def enter_missing(statement_id: int) -> tuple[str, int] | Response:
+    """Enters a line that the statement shows and that is missing here."""
+    form, account_id = request.form, checking.account_of(g.db, statement_id)
+    account = checking.check_page(g.db, account_id).state.account
+    try:
+        amount = parse_money(form, "missing_amount", account.currency)
+        category_id = parse_optional_id(form, "category_id")
+        parts = (Part(category_id, -amount),) if category_id else ()
+        typed = TypedEntry(parse_day(form, "missing_day", g.by.today), form.get("missing_payee", ""), amount, parts)
+        done = checking.enter_missing(g.db, g.by, statement_id, typed)
+    except InvalidInput as error:
+        if error.field in ("day", "payee", "amount"):
+            error.field = f"missing_{error.field}"
+        return _page(account_id, error), 400
+    tell(done.sentence, done)
     return _back(statement_id)
 
 

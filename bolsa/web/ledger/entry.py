@@ -78,7 +78,9 @@ def delete_entry(entry_id: int) -> Response:
 
 
 def _back_to_register(account_id: int) -> Response:
-    """To the register, as it was filtered and sorted when the entry was opened in it."""
+    """To the register, as it was filtered and sorted when the entry was opened in it; to the check it was opened from."""
+    if request.form.get("check"):
+        return redirect(url_for("checking.check", account_id=account_id), code=303)
     register = url_for("ledger.register", account_id=account_id)
     came_from = urlsplit(request.headers.get("HX-Current-URL") or request.referrer or "")
     return redirect(f"{register}?{came_from.query}" if came_from.path == register and came_from.query else register, code=303)
