@@ -24,7 +24,7 @@ from bolsa.core.money import is_currency_code, to_minor
 from bolsa.errors import UnreadableFile
 from bolsa.formats.dates import day_or_month_end
 from bolsa.formats.spool import Spool
-from bolsa.formats.text import decode, lines_of
+from bolsa.formats.text import WIDE_MARKS, decode, lines_of, require_utf8
 
 _DAY = re.compile(r"\s*(\d{4})-(\d{2})-(\d{2})")
 _HOLDERS = ("Stmt", "Rpt", "Ntfctn")
@@ -47,7 +47,10 @@ def read_camt(content: bytes, default_currency: str = "EUR") -> list[BroughtStat
 
 def _text_of(content: bytes) -> str:
     declared = re.search(rb"encoding\s*=\s*[\"']([\w.-]+)", content[:200])
-    text = decode(content, declared[1].decode() if declared else None)
+    encoding = declared[1].decode().lower() if declared else "utf-8"  # what XML means where it says nothing
+    if encoding in ("utf-8", "utf8") and not content.startswith(WIDE_MARKS):
+        require_utf8(content)
+    text = decode(content, encoding)
     # The text is decoded by what it holds; a declaration that says otherwise must not be heard a second time.
     return re.sub(r"^\ufeff?\s*<\?xml[^>]*\?>", "", text)
 

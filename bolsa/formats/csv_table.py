@@ -10,7 +10,7 @@ from typing import Literal, NamedTuple
 
 from bolsa.errors import UnreadableFile
 from bolsa.formats.spool import Spool
-from bolsa.formats.text import decode, lines_of
+from bolsa.formats.text import decode, lines_of, require_no_zero_bytes
 
 DELIMITERS = (",", ";", "\t", "|")
 # WORKAROUND: an apostrophe before a cell keeps spreadsheets from reading it as a number; "'t Hof" is a name and keeps it.
@@ -40,8 +40,9 @@ class CsvTable:
 def read_table(content: bytes, delimiter: str | None = None, most_rows: int | None = None) -> CsvTable:
     """The table of a CSV file, or its first rows; the delimiter is found if it is not told. Raises: UnreadableFile."""
     text = decode(content)
-    # WORKAROUND: old systems end a line with CR CR LF; a record would then end twice.
-    text = text.replace("\r\r\n", "\n").replace("\x00", "")
+    require_no_zero_bytes(text)
+    # WORKAROUND: old systems end a line with CR CR LF; a record would then end twice, and fill a file up with zero bytes.
+    text = text.replace("\r\r\n", "\n").rstrip("\x00\x1a")
     first, _, rest = text.partition("\n")
     skipped = 0
     if first.strip().lower().startswith("sep=") and len(first.strip()) == 5:

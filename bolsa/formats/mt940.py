@@ -19,7 +19,7 @@ from bolsa.formats.text import decode, lines_of
 
 _ENVELOPE = re.compile(r"^\{[^:]*:.*?\{4:\s*|^\{[0-9]:[^}]*\}")
 _TAG = re.compile(r"^:(\d{2}[A-Z]?):")
-_BALANCE = re.compile(r"(R?[CD])(\d{6})([A-Z]{3})([\d.,]+)")
+_BALANCE = re.compile(r"(R?[CD])(\d{6})([A-Z]{3})?([\d.,]+)")
 _LINE = re.compile(
     r"(?P<value>\d{6})(?P<entry>\d{4})?(?P<mark>E?R?[CD])(?P<funds>[A-Z])?(?P<amount>\d[\d.,]*)"
     r"(?P<type>[NFS][A-Z0-9]{3})?(?P<ref>[^\n]*?)(?://(?P<bank>[^\n]*))?(?:\n(?P<more>.*))?$",
@@ -107,6 +107,8 @@ def _note_balance(account: _Account, tag: str, value: str, line: int, default_cu
     if match is None or number is None:
         raise UnreadableFile(f"This balance (:{tag}:) cannot be read.", line=line, found=value)
     mark, day, currency, _ = match.groups()
+    # WORKAROUND: some banks leave the currency out of a balance: it is that of the one before, else the account's.
+    currency = currency or account.currency or default_currency
     account.currency = account.currency or currency
     signed = to_minor(number if mark in ("C", "RD") else -number, currency)
     if tag.startswith("60"):

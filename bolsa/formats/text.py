@@ -14,6 +14,7 @@ _MARKS = (
     (codecs.BOM_UTF16_LE, "utf-16"),
     (codecs.BOM_UTF16_BE, "utf-16"),
 )
+WIDE_MARKS = tuple(mark for mark, encoding in _MARKS if encoding != "utf-8-sig")
 _BINARY_STARTS = {
     b"%PDF": "a PDF",
     b"PK\x03\x04": "a ZIP or spreadsheet file",
@@ -54,6 +55,25 @@ def decode(content: bytes, declared: str | None = None) -> str:
             except (UnicodeDecodeError, LookupError):
                 continue
     return content.decode("latin-1")
+
+
+def require_utf8(content: bytes) -> None:
+    """Nothing, if a file that says so is UTF-8. Raises: UnreadableFile naming the line: its letters would be guessed."""
+    try:
+        content.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = 1 + content.count(b"\n", 0, error.start)
+        found = content[max(0, error.start - 20) : error.start + 10].decode("latin-1")
+        raise UnreadableFile("The file says that it is UTF-8, and these bytes are not.", line=line, found=found) from error
+
+
+def require_no_zero_bytes(text: str) -> None:
+    """Nothing, if a text holds no zero bytes but those that fill up its end. Raises: UnreadableFile naming the line."""
+    at = text.find("\x00")
+    if at >= 0 and text[at:].strip("\x00\x1a\r\n "):
+        raise UnreadableFile(
+            "It holds zero bytes, as no text does: it was damaged, or is another kind of file.", line=line_of(text, at)
+        )
 
 
 def _decode_as(content: bytes, encoding: str) -> str:

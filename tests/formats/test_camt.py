@@ -111,6 +111,15 @@ class WhatBanksSend(unittest.TestCase):
 
 
 class WhatIsRefused(unittest.TestCase):
+    def test_what_says_that_it_is_utf8_and_is_not_is_refused(self):
+        whole = camt(entry("12.30", inner=details(name="Müller")))
+        for text in (whole, whole.replace(' encoding="UTF-8"', "")):
+            with self.assertRaisesRegex(UnreadableFile, "says that it is UTF-8") as caught:
+                read_camt(text.encode("latin-1"))
+            self.assertIn("Mü", caught.exception.found)
+        (statement,) = read_camt(whole.replace("UTF-8", "ISO-8859-1").encode("latin-1"))
+        self.assertEqual(statement.rows[0].payee, "Müller")
+
     def test_each_refusal_says_why(self):
         whole = camt(entry("12.30"))
         bomb = '<!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>' + camt(entry("1.00"), head="").replace("R1.00", "&b;")

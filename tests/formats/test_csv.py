@@ -129,6 +129,13 @@ class Refusing(unittest.TestCase):
             read("Date,Description,Amount\n2026-05-01,A,-1.00\n2026-05-02,B,zzz\n2026-05-03,C,-3.00\n")
         self.assertEqual((caught.exception.line, caught.exception.column, caught.exception.found), (3, 3, "zzz"))
 
+    def test_zero_bytes_in_the_middle_are_refused_and_those_that_fill_up_the_end_are_not(self):
+        head = b"Date,Description,Amount\n2026-05-01,A,-1.00\n" + b"2026-05-02,Shop by the harbour,-2.00\n" * 40
+        with self.assertRaisesRegex(UnreadableFile, "It holds zero bytes") as caught:
+            read(head + b"2026-05-02,B\x00\x07\xfe,-2.00\n2026-05-03,C,-3.00\n")
+        self.assertEqual(caught.exception.line, 43)
+        self.assertEqual(len(read(head + b"\x00" * 12).rows), 41)
+
     def test_what_is_no_table(self):
         for content in (b"<html><body>Sign in</body></html>", b'{"error": 1}', b"\x00\x01\x02" * 50, b"PK\x03\x04..."):
             with self.subTest(content[:8]), self.assertRaises(UnreadableFile):

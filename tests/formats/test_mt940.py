@@ -86,6 +86,12 @@ class WhatBanksSend(unittest.TestCase):
         split = PLAIN.replace("?20SVWZ+Bread and tea", "?20SVWZ+Mooring lease second h?21alf of the year")
         self.assertEqual(rows(split)[0][3], "Mooring lease second half of the year")
 
+    def test_a_balance_without_its_currency_takes_the_one_before_or_the_accounts(self):
+        (first,) = read_mt940(PLAIN.replace("EUR2486,30", "2486,30").encode())
+        self.assertEqual((first.currency, first.balance_minor, first.warnings), ("EUR", 248_630, ()))
+        (second,) = read_mt940(PLAIN.replace("260501EUR", "260501").replace("260514EUR", "260514").encode(), "SEK")
+        self.assertEqual((second.currency, second.balance_minor), ("SEK", 248_630))
+
     def test_no_words_no_rows_no_balance(self):
         bare = ":20:X\n:25:1\n:60F:C260501EUR0,\n:61:260504D12,30NMSCBREAD\n:62F:D260504EUR12,30\n"
         self.assertEqual(rows(bare)[0][2], "BREAD")
