@@ -85,10 +85,13 @@ def expected_by_month(
     The latest figure set by hand carries on; one with a rhythm comes every so many months and is nothing between; one that is
     set once counts in its month alone, and the figure before it carries on after it as if it were not there.
 
-    >>> expected_by_month({Month(2026, 6): 600, Month(2026, 7): 0})(Month(2026, 12))
-    (0, Month(2026, 7))
-    >>> expected_by_month({Month(2026, 6): 600}, {Month(2026, 6): 6})(Month(2026, 12))
-    (600, Month(2026, 6))
+    Of 430 in March and September, and nothing between, three cells are set by hand:
+
+    >>> lease = expected_by_month({Month(2026, 3): 430, Month(2026, 4): 0, Month(2026, 9): 430})
+    >>> [lease(Month(2026, number))[0] for number in (3, 4, 8, 9)]
+    [430, 0, 0, 430]
+    >>> expected_by_month({Month(2026, 3): 430}, {Month(2026, 3): 6})(Month(2026, 9))
+    (430, Month(2026, 3))
     """
     every = every or {}
     carrying = sorted(m for m in expected if every.get(m, 1) != ONCE)
