@@ -1,11 +1,12 @@
 # make demo   sets everything up and serves the demo household
 # make test   sets everything up (Chromium too) and runs every check and test
 # make quick  runs all but the browser's stories, for one's own loop
+# make schema rewrites docs/whole.schema.json after a migration
 # make styles rebuilds the stylesheet after templates or styles changed (needs Node; nothing else does)
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test quick styles screenshots clean
+.PHONY: demo test quick styles schema screenshots clean
 
 .venv/run.stamp: requirements/run.txt
 	$(PYTHON) -m venv .venv
@@ -36,6 +37,9 @@ styles:
 	npm install --silent --no-save --no-fund --no-audit
 	npm run --silent styles
 	$(PYTHON) -m tests.checks.styles --write
+
+schema: .venv/run.stamp
+	PYTHONPATH=. $(BIN)/python docs/write_schema.py
 
 screenshots: .venv/test.stamp /usr/bin/chromium
 	PYTHONPATH=. $(BIN)/python docs/take_screenshots.py $(ARGS)

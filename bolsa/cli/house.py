@@ -8,7 +8,7 @@ from pathlib import Path
 from bolsa.cli.common import Commands, a_day, household, path_of, say, show
 from bolsa.services import changes
 from bolsa.services.clock import by_now
-from bolsa.services.house import backups, exports, files, households
+from bolsa.services.house import backups, exports, files, households, whole
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import listing
 
@@ -20,6 +20,7 @@ def enter(commands: Commands) -> None:
     init.add_argument("--name", default="Our household", help="the household's name")
     init.add_argument("--member", action="append", default=[], metavar="NAME", help="a member; may be given several times")
     init.add_argument("--time-zone", default="UTC", help="such as Europe/Lisbon")
+    init.add_argument("--from", dest="source", type=Path, default=None, metavar="DIR", help="bring in what “export” wrote there")
     init.add_argument("--day", type=a_day, default=None, metavar="DAY", help="set its clock to a day, for trials and tests")
     day = commands.add("day", run_day, as_json=True)
     which = day.add_mutually_exclusive_group(required=True)
@@ -40,6 +41,10 @@ def enter(commands: Commands) -> None:
 
 def run_init(options: argparse.Namespace) -> None:
     path = path_of(options)
+    if options.source is not None:
+        whole.bring_whole(options.source, path)
+        print(f"Brought the household of {options.source} into {path}.")
+        return
     with closing(files.make_file(path)) as db:
         kept = Household(options.name, options.currency.upper(), options.time_zone, options.day)
         households.make_household(db, by_now(db), kept, options.member or ["Me"])

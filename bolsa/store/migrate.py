@@ -32,12 +32,12 @@ def statements(script: str) -> Iterator[str]:
         raise ValueError(f"unfinished statement: {pending.strip()[:80]}")
 
 
-def migrate(db: sqlite3.Connection, folder: Path = FOLDER) -> int:
-    """Runs the steps the file has not had, and returns its version now.
+def migrate(db: sqlite3.Connection, folder: Path = FOLDER, until: int | None = None) -> int:
+    """Runs the steps the file has not had (up to one, if it is given), and returns its version now.
 
     Raises: UnreadableFile if the file belongs to another program, or to a newer Bolsa.
     """
-    steps = list_steps(folder)
+    steps = [step for step in list_steps(folder) if until is None or step[0] <= until]
     version, owner = (db.execute(f"PRAGMA {name}").fetchone()[0] for name in ("user_version", "application_id"))
     if owner not in (0, APPLICATION_ID) or (owner == 0 and _has_tables(db)):
         raise UnreadableFile("The file is an SQLite database, but not a Bolsa household.")

@@ -14,15 +14,17 @@ _REACHED = "follows from the trades, and is reckoned anew"
 
 @dataclass(frozen=True)
 class Table:
-    """What becomes of a table's rows: `is_journalled`, so that a step can be undone; `stays`, why they are not exported, "" if
-    they are; `account_ends`, the statement that takes an account's rows out or lets them go, "" where no account is named;
-    `promises`, which of the invariants look at it beside "no reference leads nowhere", each by its first words."""
+    """What becomes of a table's rows: `is_journalled`, so that a step can be undone; `stays`, why they are not exported as a
+    table to be read, "" if they are; `travels`, whether they are in what another file is made whole of; `account_ends`, the
+    statement that takes an account's rows out or lets them go, "" where no account is named; `promises`, which of the invariants
+    look at it beside "no reference leads nowhere", each by its first words."""
 
     name: str
     is_journalled: bool = True
     stays: str = ""
     account_ends: str = ""
     promises: tuple[str, ...] = ()
+    travels: bool = True
 
 
 TABLES = (
@@ -55,8 +57,11 @@ TABLES = (
     Table(
         "trade_lot", account_ends="DELETE FROM trade_lot WHERE trade_id IN (SELECT id FROM trade WHERE account_id = :id)",
     ),
-    Table("lot", is_journalled=False, stays=_REACHED, account_ends=_OF_ACCOUNT.format("lot"), promises=("lots add up",)),
-    Table("disposal", is_journalled=False, stays=_REACHED, account_ends=_OF_ACCOUNT.format("disposal")),
+    Table(
+        "lot", is_journalled=False, stays=_REACHED, travels=False, account_ends=_OF_ACCOUNT.format("lot"),
+        promises=("lots add up",),
+    ),
+    Table("disposal", is_journalled=False, stays=_REACHED, travels=False, account_ends=_OF_ACCOUNT.format("disposal")),
     Table("trade", account_ends=_OF_ACCOUNT.format("trade"), promises=("lots add up", "a trade's cash")),
     # What the market tells can be asked again; fetching it leaves no step.
     Table("price", is_journalled=False),
@@ -90,8 +95,11 @@ TABLES = (
     Table("series_refused", stays="proposals that were refused", account_ends=_OF_ACCOUNT.format("series_refused")),
     Table("bank_balance", account_ends=_OF_ACCOUNT.format("bank_balance")),
     # A connection's token is a secret, and a consent cannot be undone into being.
-    Table("connection", is_journalled=False, stays="holds the institution's token"),
-    Table("connection_account", stays="means nothing without its connection", account_ends=_LET_GO.format("connection_account")),
+    Table("connection", is_journalled=False, stays="holds the institution's token", travels=False),
+    Table(
+        "connection_account", stays="means nothing without its connection", travels=False,
+        account_ends=_LET_GO.format("connection_account"),
+    ),
     # Taking a batch out again is a step of its own kind (services/bringing/undoing.py).
     Table("batch", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch")),
     Table("batch_account", stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch_account")),
@@ -105,15 +113,17 @@ TABLES = (
     Table("account_facet", account_ends=_OF_ACCOUNT.format("account_facet")),
     Table("account_terms", account_ends="DELETE FROM account_terms WHERE id = :id"),
     Table("account", account_ends="DELETE FROM account WHERE id = :id", promises=("a line",)),
-    Table("account_month", is_journalled=False, stays=_SUMS, promises=("an account's balance",)),  # triggers keep these three
-    Table("category_month", is_journalled=False, stays=_SUMS, promises=("a category's month",)),
-    Table("content_mark", is_journalled=False, stays="a number of this file alone"),
-    Table("answer_month", is_journalled=False, stays=_SUMS, promises=("a payee's month",)),
-    Table("placed_month", is_journalled=False, stays=_SUMS, promises=("what is placed in a month",)),
-    Table("attachment_file", is_journalled=False, stays="leaves as files beside the tables"),  # by content, never changed
+    # Triggers keep these.
+    Table("account_month", is_journalled=False, stays=_SUMS, travels=False, promises=("an account's balance",)),
+    Table("category_month", is_journalled=False, stays=_SUMS, travels=False, promises=("a category's month",)),
+    Table("content_mark", is_journalled=False, stays="a number of this file alone", travels=False),
+    Table("answer_month", is_journalled=False, stays=_SUMS, travels=False, promises=("a payee's month",)),
+    Table("placed_month", is_journalled=False, stays=_SUMS, travels=False, promises=("what is placed in a month",)),
+    # Kept by their content, and never changed.
+    Table("attachment_file", is_journalled=False, stays="leaves as files beside the tables", travels=False),
     Table("journal_step", is_journalled=False, stays=_ONLY_HERE),
-    Table("journal_change", is_journalled=False, stays=_ONLY_HERE),
-    Table("journal_step_now", is_journalled=False, stays=_ONLY_HERE),
+    Table("journal_change", is_journalled=False, stays=_ONLY_HERE, travels=False),
+    Table("journal_step_now", is_journalled=False, stays=_ONLY_HERE, travels=False),
     Table("sitting", is_journalled=False, stays="where a sitting was left"),
     Table("setting", is_journalled=False, stays="how this program reads and shows"),
 )  # fmt: skip

@@ -42,6 +42,15 @@ def settle_pairs(db: sqlite3.Connection, pairs: set[tuple[int, int]]) -> None:
         lot_store.put_lots(db, account_id, security_id, lots_of(db, account, security, home, rates))
 
 
+def settle_lots(db: sqlite3.Connection) -> None:
+    """Reckons the lots of all trades anew, as a file needs them that has none yet."""
+    home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+    known = {security.id: security for security in securities.list_securities(db)}
+    for account_id, security_id in sorted(trades.list_pairs(db)):
+        found = lots_of(db, accounts.get_account(db, account_id), known[security_id], home, rates)
+        lot_store.put_lots(db, account_id, security_id, found)
+
+
 def lots_of(
     db: sqlite3.Connection, account: Account, security: Security, home: str, rates: Rates, *, until: date = date.max
 ) -> Lots:

@@ -11,6 +11,7 @@ from typing import Any
 from bolsa.core.holdings.shares import shares_text
 from bolsa.core.money import decimal_text
 from bolsa.errors import BolsaError
+from bolsa.services.house import whole
 from bolsa.store.connection import reading
 from bolsa.store.house import exports, household
 
@@ -38,7 +39,8 @@ class Amount(str):
 
 
 def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
-    """Writes every table as CSV and all of them as one JSON file into the folder, made if it is not there."""
+    """Writes every table to be read as CSV and all of them as one JSON file, and beside them the whole of the household as one
+    that can be brought in again, into the folder, made if it is not there."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -55,10 +57,11 @@ def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
             heads = list(records[0]) if records else []
             path.write_text(_csv_of(heads, records), encoding="utf-8", newline="")
             written.append(path)
-        written += _write_attached(db, folder / "attachments")
+        written += _write_attached(db, folder / whole.FILES)
+        whole.write_whole(db, folder / whole.NAME)
     path = folder / "bolsa.json"
     path.write_text(json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8")
-    return [*written, path]
+    return [*written, path, folder / whole.NAME]
 
 
 def _write_attached(db: sqlite3.Connection, folder: Path) -> list[Path]:

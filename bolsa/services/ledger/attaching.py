@@ -27,7 +27,7 @@ _TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "GIF":
 
 def attach(db: sqlite3.Connection, by: By, entry_id: int, name: str, content: bytes) -> Done:
     """Attaches a file to an entry. Raises: InvalidInput naming what is wrong with it."""
-    looked = _look_at(content)
+    looked = look_at(content)
     with change(db, by) as done:
         payee = entries.get_entry(db, entry_id).payee
         _keep(db, by, done, payee, Attachment(0, entry_id, clean_name(name), *looked[:3]), content, looked[3])
@@ -36,7 +36,7 @@ def attach(db: sqlite3.Connection, by: By, entry_id: int, name: str, content: by
 
 def attach_to_trade(db: sqlite3.Connection, by: By, trade_id: int, name: str, content: bytes) -> Done:
     """Attaches a file to a trade. Raises: InvalidInput naming what is wrong with it."""
-    looked = _look_at(content)
+    looked = look_at(content)
     with change(db, by) as done:
         owner = _words_of_trade(db, trade_id)
         _keep(db, by, done, owner, Attachment(0, None, clean_name(name), *looked[:3], trade_id), content, looked[3])
@@ -76,7 +76,7 @@ def detach(db: sqlite3.Connection, by: By, attachment_id: int) -> Done:
     return done
 
 
-def _look_at(content: bytes) -> tuple[str, int, str, bytes]:
+def look_at(content: bytes) -> tuple[str, int, str, bytes]:
     """The type the content shows, whatever its name says, its size, its hash, and a small picture of it as PNG.
 
     Raises: InvalidInput.

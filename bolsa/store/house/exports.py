@@ -55,11 +55,18 @@ TABLES = (
 )  # fmt: skip
 
 
+LIST_ATTACHED = """
+    SELECT f.sha256, f.content, coalesce(
+        (SELECT a.media_type FROM attachment a WHERE a.sha256 = f.sha256 LIMIT 1),
+        (SELECT j.value ->> 'media_type' FROM trash t, json_each(t.snapshot, '$.attachment') j
+         WHERE j.value ->> 'sha256' = f.sha256 LIMIT 1)) AS media_type
+    FROM attachment_file f ORDER BY f.sha256"""
+
+
 def list_attached(db: sqlite3.Connection) -> Iterator[tuple[str, bytes]]:
     """Every attached file as (its hash and ending, its bytes), each once."""
     endings = {"image/jpeg": "jpg", "image/png": "png", "image/webp": "webp", "image/gif": "gif", "application/pdf": "pdf"}
-    sql = "SELECT DISTINCT a.sha256, a.media_type, f.content FROM attachment a JOIN attachment_file f ON f.sha256 = a.sha256"
-    for row in db.execute(sql):
+    for row in db.execute(LIST_ATTACHED):
         yield f"{row['sha256']}.{endings[row['media_type']]}", row["content"]
 
 
