@@ -87,6 +87,45 @@ CHECKS = (
            WHERE v.amount_minor <> v.held""",
     ),
     (
+        "what a curve or carrying made of a value follows from the value before and what flowed since",
+        """WITH carried AS (
+               SELECT id, account_id, day, entry_id, grown_minor,
+                      coalesce(lag(grown_minor) OVER of_account, 0) AS grown_before, lag(day) OVER of_account AS day_before
+               FROM value_note WINDOW of_account AS (PARTITION BY account_id ORDER BY day)),
+           opened AS (
+               SELECT l.account_id, l.day, l.amount_minor FROM line l JOIN line c ON c.entry_id = l.entry_id AND c.category_id = 2
+               WHERE l.account_id IN (SELECT account_id FROM carried))
+           SELECT 'account ' || k.account_id || ' on ' || k.day FROM carried k
+           JOIN account a ON a.id = k.account_id AND a.counts_shares = 0
+           WHERE k.grown_minor IS NOT NULL AND k.day_before IS NOT NULL
+               AND k.grown_minor - k.grown_before - coalesce((
+                       SELECT sum(o.amount_minor) FROM opened o
+                       WHERE o.account_id = k.account_id AND o.day > k.day_before AND o.day <= k.day), 0)
+                   <> coalesce((SELECT sum(l.amount_minor) FROM line l
+                                WHERE l.entry_id = k.entry_id AND l.account_id = k.account_id), 0)""",
+    ),
+    (
+        "a row of the bank is one entry",
+        """SELECT 'account ' || account_id || ' on ' || day || ': ' || bank_ref || ' is there ' || count(*) || ' times'
+           FROM line l WHERE account_id IS NOT NULL AND bank_ref <> '' GROUP BY account_id, bank_ref, day, amount_minor, raw_text
+           HAVING count(*) > 1 AND sum(EXISTS (SELECT 1 FROM brought_row r WHERE r.line_id = l.id)) < count(*)
+           UNION ALL
+           SELECT 'line ' || line_id || ' is ' || count(*) || ' rows of one batch' FROM brought_row r
+           JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
+           WHERE r.take = 1 AND r.pending = 0 AND r.line_id IS NOT NULL GROUP BY r.batch_id, r.line_id HAVING count(*) > 1""",
+    ),
+    (
+        "what a batch brought is there, or was taken out by someone",
+        """SELECT 'batch ' || r.batch_id || ', row ' || r.id || ' of ' || r.day || ': ' || r.amount_minor || ' ' || r.payee
+           FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
+           WHERE r.take = 1 AND r.verdict <> 'vanished' AND (r.line_id IS NULL OR (
+               NOT EXISTS (SELECT 1 FROM line l WHERE l.id = r.line_id)
+               AND NOT EXISTS (SELECT 1 FROM trash t, json_each(t.snapshot, '$.line') j WHERE j.value ->> 'id' = r.line_id)
+               AND NOT EXISTS (SELECT 1 FROM journal_change c
+                               WHERE c.table_name = 'line' AND c.row_id = r.line_id AND c.after IS NULL)
+               AND b.brought_at >= (SELECT min(s.at) FROM journal_step s JOIN journal_change c ON c.step_id = s.id)))""",
+    ),
+    (
         "an opening balance leads to what the account is known to have held",
         f"""SELECT 'account ' || k.id || ' when ' || k.day || ' began' FROM known_balance k JOIN account a ON a.id = k.id
            LEFT JOIN line o ON o.entry_id = k.entry_id AND o.account_id = k.id

@@ -1,6 +1,7 @@
 """A household written by the first schema, opened by today's: nothing is lost, and what was journalled can be undone."""
 
 import contextlib
+import gzip
 import shutil
 import sqlite3
 import tempfile
@@ -10,8 +11,10 @@ from pathlib import Path
 from bolsa.errors import BolsaError
 from bolsa.services import changes
 from bolsa.services.clock import By
+from bolsa.services.house import backups, files
 from bolsa.services.ledger import listing
 from bolsa.store import journal, migrate
+from bolsa.store.accounts import accounts
 from bolsa.store.connection import atomic, open_database
 
 AT = "2026-05-14T10:00:00Z"
@@ -135,3 +138,34 @@ class FromTheFirstSchema(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class OfEverySchema(unittest.TestCase):
+    """One small file of each schema so far (old_files.py), put back as a backup is."""
+
+    def test_there_is_one_of_each(self):
+        from tests.store import old_files
+
+        self.assertEqual([n for n, _ in migrate.list_steps() if not old_files.path_of(n).exists()], [])
+
+    def test_each_is_put_back_and_counts_what_it_counted(self):
+        from tests.store import old_files
+
+        for number, _ in migrate.list_steps():
+            with self.subTest(number), tempfile.TemporaryDirectory() as folder:
+                backup, target = Path(folder) / "old.bolsa", Path(folder) / "a.bolsa"
+                backup.write_bytes(gzip.decompress(old_files.path_of(number).read_bytes()))
+                self.assertIsNone(backups.restore(backup, target))
+                with contextlib.closing(files.open_household(target)) as db:
+                    self.assertEqual(listing.check(db), [])
+                    balances = [(row.account.name, row.balance_minor) for row in accounts.list_account_states(db)]
+                    trades = [tuple(row) for row in db.execute("SELECT kind, shares_e8, total_minor FROM trade")]
+                    series = db.execute("SELECT count(*) FROM series").fetchone()[0]
+                expected = [("Current", -2440), ("Kronor", 0)]
+                expected += [("Van", 700_000)] if number >= 2 else []
+                expected += [("Depot", 0)] if number >= 3 else []
+                self.assertEqual(sorted(balances), sorted(expected))
+                self.assertEqual((trades, series), ([("buy", 500_000_000, -20_000)] if number >= 3 else [], int(number >= 6)))
+                self.assertEqual(
+                    {path.name for path in Path(folder).iterdir()} - {"a.bolsa-wal", "a.bolsa-shm"}, {"old.bolsa", "a.bolsa"}
+                )

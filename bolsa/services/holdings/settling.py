@@ -43,10 +43,13 @@ def settle_pairs(db: sqlite3.Connection, pairs: set[tuple[int, int]]) -> None:
 
 
 def settle_lots(db: sqlite3.Connection) -> None:
-    """Reckons the lots of all trades anew, as a file needs them that has none yet."""
+    """Reckons the lots that trades lead to and that are not kept: a file that was brought up to date, or in whole, lacks them."""
+    missing = sorted(trades.list_pairs(db) - set(lot_store.sum_lots(db)))
+    if not missing:
+        return
     home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
     known = {security.id: security for security in securities.list_securities(db)}
-    for account_id, security_id in sorted(trades.list_pairs(db)):
+    for account_id, security_id in missing:
         found = lots_of(db, accounts.get_account(db, account_id), known[security_id], home, rates)
         lot_store.put_lots(db, account_id, security_id, found)
 

@@ -8,10 +8,10 @@ from pathlib import Path
 
 from bolsa.core.house.kept import Breach
 from bolsa.errors import BolsaError, UnreadableFile
+from bolsa.services.house.files import bring_to_newest
 from bolsa.store.connection import open_database, open_read_only
 from bolsa.store.house import exports, household
 from bolsa.store.invariants import find_breaches
-from bolsa.store.migrate import migrate
 
 
 def back_up(db: sqlite3.Connection, target: Path) -> list[Breach]:
@@ -80,7 +80,7 @@ def _check_out(backup: Path, partial: Path) -> None:
         with closing(open_read_only(backup)) as source:
             exports.copy_whole(source, partial)
         with closing(open_database(partial)) as db:
-            migrate(db)  # what must hold is asked of the newest schema: an older one has not all that is asked about
+            bring_to_newest(db)  # what must hold is asked of the newest schema: an older one has not all that is asked about
         breaches = _damage(check_file(partial))
     except sqlite3.DatabaseError as error:
         raise UnreadableFile(f"{backup} is not a Bolsa household.") from error

@@ -5,7 +5,8 @@ from pathlib import Path
 
 from bolsa.errors import BolsaError, NotFound, UnreadableFile
 from bolsa.formats.text import MOST_BYTES
-from bolsa.store.connection import open_database
+from bolsa.services.holdings.settling import settle_lots
+from bolsa.store.connection import atomic, open_database
 from bolsa.store.house import household
 from bolsa.store.migrate import migrate
 
@@ -40,13 +41,21 @@ def _open(path: Path) -> sqlite3.Connection:
 def bring_up_to_date(db: sqlite3.Connection, path: Path) -> None:
     """Brings an open file to the newest schema. Raises: UnreadableFile, also if a newer Bolsa made it; it is closed then."""
     try:
-        migrate(db)
+        bring_to_newest(db)
     except sqlite3.DatabaseError as error:
         db.close()
         raise UnreadableFile(f"{path} is not a Bolsa household.") from error
     except UnreadableFile:
         db.close()
         raise
+
+
+def bring_to_newest(db: sqlite3.Connection) -> None:
+    """Runs the steps a file has not had, and reckons what follows from its rows and no step can. Raises: UnreadableFile."""
+    before = db.execute("PRAGMA user_version").fetchone()[0]
+    if before < migrate(db) and before:
+        with atomic(db):
+            settle_lots(db)
 
 
 def list_uploads(paths: list[Path]) -> list[Path]:

@@ -17,6 +17,7 @@ from typing import Any
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
 from bolsa.services.holdings.settling import settle_lots
+from bolsa.services.house.files import bring_to_newest
 from bolsa.services.ledger.attaching import look_at
 from bolsa.store.connection import atomic, open_database
 from bolsa.store.house import household, whole
@@ -62,7 +63,7 @@ def bring_whole(folder: Path, target: Path) -> None:
             migrate(db, until=told["bolsa"]["schema"])
             with _without_references(db), atomic(db):
                 _fill(db, told, folder / FILES)
-            migrate(db)
+            bring_to_newest(db)
             with atomic(db):
                 settle_lots(db)
             _require_whole(db)
