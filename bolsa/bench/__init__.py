@@ -7,6 +7,7 @@ and imports.py.
 """
 
 import json
+import random
 import sqlite3
 import tempfile
 from collections.abc import Callable
@@ -62,6 +63,18 @@ def run(sizes: list[int], *, as_json: bool) -> None:
     busy = sum(figure.busy for figure in figures)
     if busy:
         print(f"\nThe machine was busy with something else during {busy} of {len(figures)} figures, marked with a tilde.")
+
+
+def soak(steps: int, seed: int | None) -> int:
+    """Lives households at random beside a model, and says with which seed; 1 if a figure was wrong, which is named."""
+    from bolsa.bench.soak import living
+
+    try:
+        living.run(steps, random.randrange(10**6) if seed is None else seed)  # noqa: S311 (no secret)
+    except living.Broken as broken:
+        print(f"\n{broken}")
+        return 1
+    return 0
 
 
 def _measured(

@@ -15,6 +15,9 @@ def enter(commands: Commands) -> None:
     serve.add_argument("--host", default="127.0.0.1", help="a loopback address; others are refused until there is a sign-in")
     serve.add_argument("--port", type=int, default=None, help="the port (0 takes a free one)")
     bench = commands.add("bench", run_bench, as_json=True)
+    bench.add_argument("--soak", action="store_true", help="live households at random beside a model instead of measuring")
+    bench.add_argument("--steps", type=int, default=20_000, metavar="N", help="how many steps of such lives")
+    bench.add_argument("--seed", type=int, default=None, metavar="N", help="the first life's seed; drawn otherwise, and printed")
     bench.add_argument("--sizes", default="10000,100000,500000", help="how many entries, comma-separated")
 
 
@@ -30,11 +33,14 @@ def run_serve(options: argparse.Namespace) -> None:
     serve(path_of(options), host=options.host, port=options.port)
 
 
-def run_bench(options: argparse.Namespace) -> None:
+def run_bench(options: argparse.Namespace) -> int:
     from bolsa import bench
 
+    if options.soak:
+        return bench.soak(options.steps, options.seed)
     try:
         sizes = [int(size) for size in options.sizes.split(",")]
     except ValueError as error:
         raise InvalidInput("Sizes are whole numbers, such as 10000,100000.") from error
     bench.run(sizes, as_json=options.json)
+    return 0

@@ -145,7 +145,7 @@ class BringingIn(HouseholdCase):
         choices = {"999": Choice("here", self.reserve), "789": Choice("new", name="Reserve", kind="savings")}
         with self.assertRaisesRegex(InvalidInput, "There is an account “Reserve” already"):
             answer(self.db, BY, batch_id, Answers(accounts=choices, others="leave"))
-        previewing.discard(self.db, BY, batch_id)
+        previewing.discard(self.db, batch_id)
         done = bringing_in.import_file(self.db, BY, "two.ofx", unknown, Answers(self.reserve, others="new"))
         self.assertEqual((done.new, self.balance(self.reserve)), (2, 8_770))
         self.assertIn("Made the account “Current 789”", done.warnings[0])

@@ -94,7 +94,7 @@ class Openings(HouseholdCase):
         self.assertEqual(made(), [])
         staged = taking_in.take_in(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new")).batch_id
         self.assertEqual(len(made()), 1)
-        previewing.discard(self.db, BY, staged)
+        previewing.discard(self.db, staged)
         self.assertEqual(made(), [])
         again = bringing_in.import_file(self.db, BY, "a.ofx", ofx("500.00"), Answers(others="new"))
         self.spends(300, account=made()[0])

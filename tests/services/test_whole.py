@@ -8,6 +8,7 @@ from pathlib import Path
 
 import jsonschema
 
+from bolsa.bench.soak.person import OFTEN, SELDOM, Person
 from bolsa.errors import BolsaError, Conflict, UnreadableFile
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in
@@ -17,7 +18,6 @@ from bolsa.services.ledger import attaching, entries, listing
 from bolsa.store.bringing import batches
 from docs import write_schema
 from tests.services.household import BY, HouseholdCase, picture
-from tests.services.test_sequences import OFTEN, SELDOM, Person
 
 FILE = b"Date,Payee,Amount\n2026-05-02,Quay Books,-7.00\n2026-05-03,Grebe,-2.00\n"
 

@@ -55,6 +55,8 @@ class BrokerFiles(Story):
             headlines.append(v.headline)
             v.presses("Enter")
             v.settles()
+            v.presses("w")
+            v.settles()
         self.assertEqual(
             sorted(one.split(" would")[0] for one in headlines), ["Confirmation of your purchase", "Dividend advice"]
         )

@@ -46,6 +46,16 @@ class Step:
 
 
 @dataclass(frozen=True)
+class KeptColumn:
+    """A column of a table: its type in SQL, whether it may be empty, and the schema's own words about it."""
+
+    name: str
+    type: str
+    may_be_empty: bool
+    words: str
+
+
+@dataclass(frozen=True)
 class Breach:
     """A promise and one row that breaks it, in words. What is no damage was done by a person, who can mend it."""
 

@@ -13,7 +13,7 @@ from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import CsvReading, read_head
 from bolsa.services.bringing.staging import FoundAccount
 from bolsa.services.bringing.uploads import require_waiting
-from bolsa.services.changes import change, note
+from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.holdings.bringing import SharesToBring, sort_out
 from bolsa.store.accounts import accounts
@@ -152,10 +152,9 @@ def _match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: 
     brought.change_row_verdict(db, row_id, Verdict("matched", True, OVERRULED, line_id))
 
 
-def discard(db: sqlite3.Connection, by: By, batch_id: int) -> None:
+def discard(db: sqlite3.Connection, batch_id: int) -> None:
     """Forgets a waiting batch, with the accounts its file had made."""
-    with change(db, by) as done:
-        batch = require_waiting(db, batch_id)
-        gone = delete_left_empty(db, batch_id)
-        done.sentence = f"Put “{batch.name}” aside, with {' and '.join(gone)}, which it had made"
+    with note(db):
+        require_waiting(db, batch_id)
+        delete_left_empty(db, batch_id)
         batches.remove_batch(db, batch_id)

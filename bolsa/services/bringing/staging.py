@@ -190,7 +190,7 @@ def _take_on_currency(db: sqlite3.Connection, account: Account, statement: Broug
     """The account, which takes on the file's currency while it holds nothing. Raises: InvalidInput if it holds something."""
     if not statement.currency or statement.currency == account.currency:
         return account
-    if accounts.has_lines(db, account.id):
+    if accounts.was_written_on(db, account.id):
         raise InvalidInput(
             f"The file is in {statement.currency}, but {account.name} is kept in {account.currency}.", field="account"
         )

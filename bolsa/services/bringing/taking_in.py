@@ -195,7 +195,7 @@ def _settle(
         return replace(one, account=None), chosen, ""
     if choice.what == "here":
         return replace(one, account=accounts.get_account(db, known(choice.account_id))), chosen, ""
-    if not choice.name and chosen and not chosen.number and not accounts.has_lines(db, chosen.id):
+    if not choice.name and chosen and not chosen.number and not accounts.was_written_on(db, chosen.id):
         accounts.change_account(db, replace(chosen, number=one.number))  # the first of several goes where it was told
         chosen = accounts.get_account(db, chosen.id)
         return replace(one, account=chosen), chosen, ""

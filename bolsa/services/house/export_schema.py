@@ -3,6 +3,7 @@
 import sqlite3
 from typing import Any
 
+from bolsa.core.house.kept import KeptColumn
 from bolsa.store.house import whole
 
 _TYPES = {"INTEGER": "integer", "TEXT": "string", "REAL": "number", "BLOB": "string"}
@@ -42,7 +43,7 @@ def _table(db: sqlite3.Connection, table: str) -> dict[str, Any]:
     return {"type": "array", "items": row} | ({"description": words} if words else {})
 
 
-def _column(column: whole.Column) -> dict[str, Any]:
+def _column(column: KeptColumn) -> dict[str, Any]:
     kind = _TYPES[column.type]
     told: dict[str, Any] = {"type": [kind, "null"] if column.may_be_empty else kind}
     if column.type == "BLOB":

@@ -5,8 +5,9 @@ from pathlib import Path
 
 from bolsa.errors import BolsaError, NotFound, UnreadableFile
 from bolsa.formats.text import MOST_BYTES
+from bolsa.services.changes import note
 from bolsa.services.holdings.settling import settle_lots
-from bolsa.store.connection import atomic, open_database
+from bolsa.store.connection import open_database
 from bolsa.store.house import household
 from bolsa.store.migrate import migrate
 
@@ -54,7 +55,7 @@ def bring_to_newest(db: sqlite3.Connection) -> None:
     """Runs the steps a file has not had, and reckons what follows from its rows and no step can. Raises: UnreadableFile."""
     before = db.execute("PRAGMA user_version").fetchone()[0]
     if before < migrate(db) and before:
-        with atomic(db):
+        with note(db):
             settle_lots(db)
 
 

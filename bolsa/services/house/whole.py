@@ -16,10 +16,11 @@ from pathlib import Path
 from typing import Any
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
+from bolsa.services.changes import note
 from bolsa.services.holdings.settling import settle_lots
 from bolsa.services.house.files import bring_to_newest
 from bolsa.services.ledger.attaching import look_at
-from bolsa.store.connection import atomic, open_database
+from bolsa.store.connection import open_database
 from bolsa.store.house import household, whole
 from bolsa.store.invariants import find_breaches
 from bolsa.store.ledger import attachments
@@ -54,17 +55,17 @@ def bring_whole(folder: Path, target: Path) -> None:
     """
     if target.exists():
         raise Conflict(f"{target} is there already. Choose another name.")
-    told = _read(folder / NAME)
+    told = _read_whole(folder / NAME)
     partial = target.with_name(target.name + ".part")
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
         _remove(partial)
         with closing(open_database(partial)) as db:
             migrate(db, until=told["bolsa"]["schema"])
-            with _without_references(db), atomic(db):
+            with _without_references(db), note(db):
                 _fill(db, told, folder / FILES)
             bring_to_newest(db)
-            with atomic(db):
+            with note(db):
                 settle_lots(db)
             _require_whole(db)
             db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -90,7 +91,7 @@ def _without_references(db: sqlite3.Connection) -> Iterator[None]:
         db.execute("PRAGMA foreign_keys = ON")
 
 
-def _read(path: Path) -> dict[str, Any]:
+def _read_whole(path: Path) -> dict[str, Any]:
     """What an export says, as far as its form goes. Raises: UnreadableFile."""
     if not path.is_file():
         raise UnreadableFile(f"{path} is not there. Name the folder that “bolsa export” wrote.")

@@ -70,9 +70,17 @@ def change_account(db: sqlite3.Connection, account: Account) -> None:
     db.execute(CHANGE_ACCOUNT, _values(account))
 
 
-def has_lines(db: sqlite3.Connection, account_id: int) -> bool:
-    """Whether anything was ever written on the account."""
-    return db.execute("SELECT 1 FROM line WHERE account_id = :id LIMIT 1", {"id": account_id}).fetchone() is not None
+WAS_WRITTEN_ON = """
+    SELECT EXISTS (SELECT 1 FROM line WHERE account_id = :id)
+        OR EXISTS (SELECT 1 FROM trash t, json_each(t.snapshot, '$.line') j WHERE j.value ->> 'account_id' = :id)
+        OR EXISTS (SELECT 1 FROM known_balance WHERE id = :id)
+        OR EXISTS (SELECT 1 FROM journal_change c
+                   WHERE c.table_name = 'line' AND :id IN (c.before ->> 'account_id', c.after ->> 'account_id'))"""
+
+
+def was_written_on(db: sqlite3.Connection, account_id: int) -> bool:
+    """Whether anything was ever written on the account that is there, lies in the trash, or may come back by an undo."""
+    return bool(db.execute(WAS_WRITTEN_ON, {"id": account_id}).fetchone()[0])
 
 
 CHANGE_CURRENCY = "UPDATE account SET currency = :currency, everyday = :everyday WHERE id = :id"

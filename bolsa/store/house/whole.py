@@ -3,29 +3,19 @@
 import re
 import sqlite3
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
+from bolsa.core.house.kept import KeptColumn
 from bolsa.store.tables import TABLES
 
 OWN_SETTING = "secret key"  # of the sessions; another file draws its own
 WHOLE = tuple(table.name for table in TABLES if table.travels)
 
 
-@dataclass(frozen=True)
-class Column:
-    """A column: its type in SQL, whether it may be empty, and the schema's own words about it."""
-
-    name: str
-    type: str
-    may_be_empty: bool
-    words: str
-
-
-def list_columns(db: sqlite3.Connection, table: str) -> list[Column]:
+def list_columns(db: sqlite3.Connection, table: str) -> list[KeptColumn]:
     """The columns of a table, in order."""
     words = _words_of(db, table)
     rows = db.execute('SELECT name, type, "notnull", pk FROM pragma_table_info(:table) ORDER BY cid', {"table": table})
-    return [Column(row["name"], row["type"], not (row["notnull"] or row["pk"]), words.get(row["name"], "")) for row in rows]
+    return [KeptColumn(row["name"], row["type"], not (row["notnull"] or row["pk"]), words.get(row["name"], "")) for row in rows]
 
 
 def words_of_table(db: sqlite3.Connection, table: str) -> str:

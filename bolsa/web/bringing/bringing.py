@@ -212,7 +212,7 @@ def decide_asked(batch_id: int) -> Response:
 @blueprint.post("/books/bring-in/<int:batch_id>/discard")
 def discard(batch_id: int) -> Response:
     """Forgets a waiting batch."""
-    previewing.discard(g.db, g.by, batch_id)
+    previewing.discard(g.db, batch_id)
     tell("The file was put aside; nothing was brought in")
     return redirect(url_for("bringing.bring_in"), code=303)
 

@@ -14,6 +14,7 @@ const KEYS = {
   Enter: () => (rowHere() ? press("[data-open]", rowHere()) : press("[data-key=Enter]")),
   n: () => { const line = one("[data-new]"); if (line) (line.matches("input") ? line.focus() : line.click()); return Boolean(line); },
   u: () => press("[data-undo]") || sayNothingToUndo(),
+  w: () => press(".said a.txt"),
   c: () => { const choice = one("[data-other]"); if (choice) choice.focus(); return Boolean(choice); },
   K: () => rowHere() && press("[data-move=up]", rowHere()),
   J: () => rowHere() && press("[data-move=down]", rowHere()),
