@@ -130,6 +130,7 @@ CHECKS = (
         f"""SELECT 'account ' || k.id || ' when ' || k.day || ' began' FROM known_balance k JOIN account a ON a.id = k.id
            LEFT JOIN line o ON o.entry_id = k.entry_id AND o.account_id = k.id
            WHERE a.counts_shares = 0 AND NOT (a.everyday = 0 AND a.kind IN ({_VALUED})) AND o.state IS NOT 'reconciled'
+               AND NOT EXISTS (SELECT 1 FROM value_note v WHERE v.account_id = k.id)
                AND k.amount_minor <> (SELECT coalesce(sum(l.amount_minor), 0) FROM line l
                                       WHERE l.account_id = k.id AND (l.day < k.day OR l.id = o.id))""",
     ),

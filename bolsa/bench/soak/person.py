@@ -67,10 +67,10 @@ class Person:
         amount, account_id, day = -self.dice.randint(1, 5000), self.account(), self.day()
         entries.record_entry(self.db, BY, account_id, TypedEntry(day, f"Shop {self.dice.choice('ABC')}", amount))
         known = openings.find_known(self.db, account_id)
-        account = accounts.get_account(self.db, account_id)
-        if account.is_valued:
+        noted = self.db.execute("SELECT 1 FROM value_note WHERE account_id = ?", (account_id,)).fetchone()
+        if noted or (known and day < known.day):  # what was said of a day stands
             return None
-        return moved({account_id: 0 if known and day < known.day else amount})
+        return moved({account_id: amount})
 
     def splits(self) -> Promise | None:
         account_id, one, other = self.account(valued=False), self.dice.randint(1, 900), self.dice.randint(1, 900)

@@ -69,7 +69,7 @@ def add_account(db: sqlite3.Connection, by: By, new: NewAccount) -> Done:
             line = Line(new.opening_minor, currency, account_id=account_id, state="cleared")
             share = Part(category_id, -new.opening_minor)
             made = entries.insert_entry(db, entry_on_account(opened_on, OPENING_PAYEE, line, [share]))
-            if is_counted(accounts.get_account(db, account_id)):
+            if is_counted(db, accounts.get_account(db, account_id)):
                 openings.put_known(db, KnownBalance(account_id, opened_on, new.opening_minor, made))
         if new.terms != NO_TERMS:
             terms.put_terms(db, account_id, new.terms)

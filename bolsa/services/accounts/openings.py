@@ -13,7 +13,7 @@ from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
-from bolsa.store.accounts import accounts, openings
+from bolsa.store.accounts import accounts, openings, values
 from bolsa.store.ledger import entries
 from bolsa.store.sorting.categories import OPENING
 
@@ -29,7 +29,7 @@ def set_known(db: sqlite3.Connection, by: By, account_id: int, day: date, amount
     """Says what an account held at the beginning of a day; its opening balance follows. Raises: InvalidInput, NotAllowed."""
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
-        if not is_counted(account):
+        if not is_counted(db, account):
             raise InvalidInput(f"The worth of {account.name} is noted by day, under its values.", field="opening")
         known = openings.find_known(db, account_id)
         entry_id = known.entry_id if known else accounts.find_opening_entry(db, account_id)
@@ -52,15 +52,15 @@ def open_as_the_bank_says(db: sqlite3.Connection, by: By, account_id: int) -> Do
     return done
 
 
-def is_counted(account: Account) -> bool:
-    """Whether an account is counted line by line, so that its opening can be reckoned."""
-    return not account.is_valued and not account.counts_shares
+def is_counted(db: sqlite3.Connection, account: Account) -> bool:
+    """Whether an account is counted line by line, so that its opening can be reckoned; one with noted values follows those."""
+    return not account.is_valued and not account.counts_shares and not values.has_values(db, account.id)
 
 
 def take_from_bank(db: sqlite3.Connection, batch_id: int) -> None:
     """Lets accounts of which nothing was known before a batch open so that they meet the balance their bank told with it."""
     for account_id, (day, amount_minor) in openings.list_unknown(db, batch_id).items():
-        if is_counted(accounts.get_account(db, account_id)):
+        if is_counted(db, accounts.get_account(db, account_id)):
             openings.put_known(db, KnownBalance(account_id, known_after(day), amount_minor))
 
 
@@ -68,7 +68,7 @@ def settle_touched(db: sqlite3.Connection, step_id: int) -> None:
     """Reckons the opening balances anew that a step's changes lead to; part of that step."""
     for account_id in openings.list_touched(db, step_id):
         account, known = accounts.get_account(db, account_id), openings.find_known(db, account_id)
-        if known is not None and is_counted(account):
+        if known is not None and is_counted(db, account):
             _settle(db, account, known, step_id)
 
 

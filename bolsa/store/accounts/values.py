@@ -15,6 +15,11 @@ def _note(row: sqlite3.Row) -> ValueNote:
     return ValueNote(**{**kept, "day": date.fromisoformat(row["day"])})
 
 
+def has_values(db: sqlite3.Connection, account_id: int) -> bool:
+    """Whether any value of an account is noted."""
+    return bool(db.execute("SELECT EXISTS (SELECT 1 FROM value_note WHERE account_id = :id)", {"id": account_id}).fetchone()[0])
+
+
 def list_values(db: sqlite3.Connection, account_id: int) -> list[ValueNote]:
     """An account's noted values in order of day."""
     sql = f"SELECT {COLUMNS} FROM value_note WHERE account_id = :id ORDER BY day"

@@ -377,5 +377,5 @@ def _form(typed: MultiDict, error: InvalidInput | None, account: Account | None)
         facets=accounts.list_facets(g.db),
         seen=changes.version_of(g.db, "account", account.id) if account else 0,
         known=openings.find_known(g.db, account.id) if account else None,
-        is_counted=account is not None and openings.is_counted(account),
+        is_counted=account is not None and openings.is_counted(g.db, account),
     )

@@ -141,7 +141,7 @@ def _household_page(error: InvalidInput | None, typed: MultiDict) -> str:
     kept = {"name": g.household.name, "currency": g.household.home_currency, "time_zone": g.household.time_zone}
     return render_template(
         "house/household.html",
-        typed={**kept, **typed},
+        typed={**kept, **typed.to_dict()},
         error=error,
         zones=households.list_zones(),
         members=sessions.list_members(g.db),

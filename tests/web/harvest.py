@@ -1,0 +1,87 @@
+"""The forms of the pages as a browser would send them: what a visitor could do, gathered from the pages themselves."""
+
+from dataclasses import dataclass
+from html.parser import HTMLParser
+from urllib.parse import urlsplit
+
+FILLED = {
+    "name": "Quay thing", "payee": "Quay Books", "missing_payee": "Quay Books", "amount": "12.50", "missing_amount": "-12.50",
+    "quick": "quay books 4.20 groceries", "day": "2026-05-12", "missing_day": "2026-04-12", "closing": "1", "closing_day": "2026-05-13",
+    "words": "Call the yard", "title": "Quay thing", "rate": "0.09", "member": "Quay", "group": "Living", "price": "12.5",
+    "opening": "10", "known_on": "2026-01-01", "text": "2025-11-30;4000", "shares": "3", "total": "30", "reason": "counted",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Form:
+    """Where a form goes, and its fields as they stand; `button` is what pressing it adds."""
+
+    action: str
+    fields: tuple[tuple[str, str], ...]
+
+
+class _Forms(HTMLParser):
+    def __init__(self, page: str):
+        super().__init__()
+        self.page, self.found = page, []
+        self.fields: list[tuple[str, str]] | None = None
+        self.by_id: dict[str, list[tuple[str, str]]] = {}
+        self.select, self.option, self.textarea, self.radios = None, None, None, set()
+        self.buttons: list[tuple[str, str]] = []
+
+    def handle_starttag(self, tag, attributes):
+        given = dict(attributes)
+        if tag == "form":
+            self.action = given.get("action") or self.page
+            self.fields = [] if given.get("method", "get") == "post" or "hx-post" in given else None
+            self.action = given.get("hx-post") or self.action
+            self.buttons, self.radios = [], set()
+        if self.fields is None or "disabled" in given:
+            return
+        name, kind = given.get("name"), given.get("type", "text")
+        if tag == "input" and name and kind in ("checkbox", "radio"):
+            first = kind == "radio" and name not in self.radios
+            self.radios.add(name)
+            if "checked" in given:
+                self.fields = [one for one in self.fields if kind != "radio" or one[0] != name]
+            if "checked" in given or first:
+                self.fields.append((name, given.get("value", "on")))
+        elif tag == "input" and name and kind not in ("file", "submit"):
+            self.fields.append((name, given.get("value") or FILLED.get(name, "")))
+        elif tag == "button" and name:
+            self.buttons.append((name, given.get("value", "")))
+        elif tag == "select" and name:
+            self.select, self.option = name, None
+        elif (
+            tag == "option"
+            and self.select
+            and ("selected" in given or (self.option is None and given.get("value") not in (None, "")))
+        ):
+            self.option = given.get("value") or ""
+        elif tag == "textarea" and name:
+            self.textarea = [name, ""]
+
+    def handle_data(self, data):
+        if self.textarea:
+            self.textarea[1] += data
+
+    def handle_endtag(self, tag):
+        if tag == "select" and self.select and self.fields is not None:
+            self.fields.append((self.select, self.option or ""))
+            self.select = None
+        elif tag == "textarea" and self.textarea and self.fields is not None:
+            name, text = self.textarea
+            self.fields.append((name, text.strip() or FILLED.get(name, "")))
+            self.textarea = None
+        elif tag == "form" and self.fields is not None:
+            for button in self.buttons or [None]:
+                more = (button,) if button else ()
+                self.found.append(Form(urlsplit(self.action).path, (*self.fields, *more)))
+            self.fields = None
+
+
+def forms_of(page: str, html: str) -> list[Form]:
+    """The forms of a page that change something, each once for every button."""
+    reader = _Forms(page)
+    reader.feed(html)
+    return reader.found

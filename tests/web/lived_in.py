@@ -1,0 +1,88 @@
+"""A household in which every form of every page has something to do: the demo's, with a check begun, files that wait, a full trash, a
+closed account, and one of everything that can be made."""
+
+from contextlib import closing
+from dataclasses import replace
+from datetime import date
+from functools import cache
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+from bolsa.core.ahead.plan import Plan
+from bolsa.core.due.rhythm import Rhythm
+from bolsa.core.holdings.security import Security
+from bolsa.demo.run import prepare_demo
+from bolsa.services.accounts import accounts, ending
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.ahead import plans
+from bolsa.services.bringing import bringing_in, taking_in
+from bolsa.services.bringing.questions import Answers
+from bolsa.services.checking import checking
+from bolsa.services.clock import By
+from bolsa.services.due import keeping, reminding
+from bolsa.services.holdings import securities
+from bolsa.services.house import files, households, sessions
+from bolsa.services.ledger import attaching, entries, registers
+from bolsa.services.ledger.entries import TypedEntry
+from tests.formats.test_ofx import ofx
+from tests.services.household import picture
+
+BY = By(date(2026, 5, 14), "2026-05-14T10:00:00Z", 1)
+PAGES = (
+    "/books/1", "/books/2", "/books/1/check", "/books/2/check", "/books/5/check", "/books/bring-in", "/house", "/due", "/due/new",
+    "/holdings/trades/1", "/holdings/securities/1", "/holdings/securities/2", "/ahead/1", "/ahead/2", "/debts", "/books/rates",
+    "/books/connect", "/pay", "/budget/year", "/house/household", "/holdings/mix/1", "/ahead/1/mends",
+)  # fmt: skip
+
+
+@cache
+def lived_in() -> tuple[bytes, tuple[str, ...]]:
+    """The file, and the addresses of pages with forms in it."""
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "a.bolsa"
+        prepare_demo(path)
+        with closing(files.make_file(path)) as db:
+            pages = _live(db)
+            db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        return path.read_bytes(), (*PAGES, *pages)
+
+
+def _live(db) -> list[str]:
+    pages = []
+    sessions.secret_key(db)
+    known = [accounts.get_account(db, 1), accounts.get_account(db, 2)]
+    rows = "".join(f"2026-04-{day:02},Quay Books,-{day}.50\n" for day in range(10, 16)) + "2026-05-12,Quay Books,-9.90\n"
+    table = f"Date,Payee,Amount\n{rows}".encode()
+    for content, name, answers in (
+        (table, "april.csv", Answers(1)), (table.replace(b"Quay", b"Odd"), "odd.csv", Answers()),
+        (ofx(account="<ACCTID>QX-7").encode(), "new.ofx", Answers()),
+    ):  # fmt: skip
+        batch_id = taking_in.take_in(db, BY, name, content, answers).batch_id
+        pages.append(f"/books/bring-in/{batch_id}")
+        rows_of = "SELECT id FROM brought_row WHERE batch_id = ? AND take = 1 LIMIT 1"
+        pages += [f"/books/bring-in/{batch_id}/row/{row_id}/candidates" for (row_id,) in db.execute(rows_of, (batch_id,))]
+    typed = entries.record_entry(db, BY, 1, TypedEntry(date(2026, 5, 11), "Quay Books", -1_290)).made
+    bringing_in.import_file(db, BY, "m.csv", b"Date,Payee,Amount\n2026-05-11,Quay Books,-12.90\n", Answers(1))
+    attaching.attach(db, BY, typed, "bill.png", picture())
+    attaching.attach_to_trade(db, BY, 1, "advice.png", picture((9, 9)))
+    gone = entries.record_entry(db, BY, 1, TypedEntry(date(2026, 5, 11), "Gone", -500)).made
+    entries.delete_entry(db, BY, gone)
+    registers.save_filter(db, BY, "Books", f"/books/{known[0].id}?q=quay")
+    closed = accounts.add_account(db, BY, NewAccount("Closed", "current")).made
+    ending.close_account(db, BY, closed, BY.today)
+    reminding.add_reminder(db, BY, date(2026, 5, 20), "Call the yard")
+    pay_in = keeping.TypedSeries("Gallery", 1, Rhythm("FREQ=MONTHLY", date(2026, 1, 9)), 40_000, category_id=_income(db))
+    pages.append(f"/pay/new/{keeping.add_series(db, BY, pay_in).made}")
+    bare = securities.add_security(db, BY, Security(0, "Bare Paper", "", currency="EUR", kind="bond")).made
+    securities.set_price(db, BY, bare, date(2026, 5, 1), 10**10)
+    pages.append(f"/holdings/securities/{bare}")
+    plan: Plan = plans.get_case(db, 1).plan
+    plans.add_case(db, BY, "Another", replace(plan))
+    checking.begin_statement(db, BY, 2, date(2026, 5, 14), 700_000)
+    checking.begin_statement(db, BY, 1, date(2026, 5, 14), 1_000_000)
+    households.put_member(db, BY, None, "Guest")
+    return [*pages, f"/entries/{typed}", f"/books/accounts/{closed}/edit", f"/books/accounts/{closed}/end", f"/books/{closed}"]
+
+
+def _income(db) -> int:
+    return db.execute("SELECT id FROM category WHERE type = 'income' AND role IS NULL LIMIT 1").fetchone()["id"]
