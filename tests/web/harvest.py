@@ -1,23 +1,32 @@
 """The forms of the pages as a browser would send them: what a visitor could do, gathered from the pages themselves."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from html.parser import HTMLParser
 from urllib.parse import urlsplit
 
 FILLED = {
     "name": "Quay thing", "payee": "Quay Books", "missing_payee": "Quay Books", "amount": "12.50", "missing_amount": "-12.50",
-    "quick": "quay books 4.20 groceries", "day": "2026-05-12", "missing_day": "2026-04-12", "closing": "1", "closing_day": "2026-05-13",
-    "words": "Call the yard", "title": "Quay thing", "rate": "0.09", "member": "Quay", "group": "Living", "price": "12.5",
-    "opening": "10", "known_on": "2026-01-01", "text": "2025-11-30;4000", "shares": "3", "total": "30", "reason": "counted",
+    "quick": "quay books 4.20 groceries", "day": "2026-05-12", "missing_day": "2026-04-12", "closing": "1",
+    "closing_day": "2026-05-13", "words": "Call the yard", "title": "Quay thing", "rate": "0.09", "member": "Quay",
+    "group": "Living", "price": "12.5", "opening": "10", "known_on": "2026-01-01", "pasted": "2025-11-30;4000", "shares": "3",
+    "reason": "counted", "value": "123456",
 }  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Form:
-    """Where a form goes, and its fields as they stand; `button` is what pressing it adds."""
+    """Where a form goes, its fields as they stand with the button that is pressed, and the page it stands on."""
 
     action: str
     fields: tuple[tuple[str, str], ...]
+    page: str = ""
+
+    def with_values(self, **values: str) -> "Form":
+        """The form with other values in some fields; the first of each name."""
+        left, fields = dict(values), []
+        for name, value in self.fields:
+            fields.append((name, left.pop(name, value)))
+        return replace(self, fields=(*fields, *left.items()))
 
 
 class _Forms(HTMLParser):
@@ -28,6 +37,7 @@ class _Forms(HTMLParser):
         self.by_id: dict[str, list[tuple[str, str]]] = {}
         self.select, self.option, self.textarea, self.radios = None, None, None, set()
         self.buttons: list[tuple[str, str]] = []
+        self.spoken = False  # whether the chosen option says its value in words
 
     def handle_starttag(self, tag, attributes):
         given = dict(attributes)
@@ -57,13 +67,15 @@ class _Forms(HTMLParser):
             and self.select
             and ("selected" in given or (self.option is None and given.get("value") not in (None, "")))
         ):
-            self.option = given.get("value") or ""
+            self.option = given.get("value", self.option)
         elif tag == "textarea" and name:
             self.textarea = [name, ""]
 
     def handle_data(self, data):
         if self.textarea:
             self.textarea[1] += data
+        if self.spoken:
+            self.option, self.spoken = data.strip(), False
 
     def handle_endtag(self, tag):
         if tag == "select" and self.select and self.fields is not None:
@@ -76,8 +88,13 @@ class _Forms(HTMLParser):
         elif tag == "form" and self.fields is not None:
             for button in self.buttons or [None]:
                 more = (button,) if button else ()
-                self.found.append(Form(urlsplit(self.action).path, (*self.fields, *more)))
+                self.found.append(Form(urlsplit(self.action).path, (*self._once_filled(), *more), self.page))
             self.fields = None
+
+    def _once_filled(self) -> list[tuple[str, str]]:
+        """The fields; where a form has several of a name, those that stood empty stay so."""
+        names = [name for name, _ in self.fields]
+        return [(name, "" if names.count(name) > 1 and value == FILLED.get(name) else value) for name, value in self.fields]
 
 
 def forms_of(page: str, html: str) -> list[Form]:

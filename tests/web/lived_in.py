@@ -1,5 +1,5 @@
-"""A household in which every form of every page has something to do: the demo's, with a check begun, files that wait, a full trash, a
-closed account, and one of everything that can be made."""
+"""A household in which every form of every page has something to do: the demo's, with a check begun, files that wait, a full
+trash, a closed account, and one of everything that can be made."""
 
 from contextlib import closing
 from dataclasses import replace
@@ -24,10 +24,16 @@ from bolsa.services.holdings import securities
 from bolsa.services.house import files, households, sessions
 from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import TypedEntry
+from bolsa.store.house import household
 from tests.formats.test_ofx import ofx
 from tests.services.household import picture
+from tests.services.test_first_hour import ofx as first_file
 
 BY = By(date(2026, 5, 14), "2026-05-14T10:00:00Z", 1)
+DEPOT = (
+    b"Depot HD20881\nTrade date;Type;Security;Quantity;Price;Fee;Net amount;Currency\n"
+    b"04.05.2026;Buy;Tern;12;32,20;1,50;-387,90;USD\n05.05.2026;Sell;Tern;-3,5;49,00;0,50;171,00;USD\n"
+)
 PAGES = (
     "/books/1", "/books/2", "/books/1/check", "/books/2/check", "/books/5/check", "/books/bring-in", "/house", "/due", "/due/new",
     "/holdings/trades/1", "/holdings/securities/1", "/holdings/securities/2", "/ahead/1", "/ahead/2", "/debts", "/books/rates",
@@ -49,13 +55,17 @@ def lived_in() -> tuple[bytes, tuple[str, ...]]:
 
 def _live(db) -> list[str]:
     pages = []
+    entries.record_entry(db, BY, 1, TypedEntry(date(2026, 5, 12), "Boatyard", -995))
+    fresh = accounts.add_account(db, BY, NewAccount("Fresh", "current", opening_minor=1_000, number="FR1")).made
+    bringing_in.import_file(db, BY, "f.ofx", first_file("90.00", "FR1"), Answers(fresh))
+    household.insert_sitting(db, BY.at, BY.today, 1, 0, None)  # begun, and nothing carried by it
     sessions.secret_key(db)
     known = [accounts.get_account(db, 1), accounts.get_account(db, 2)]
     rows = "".join(f"2026-04-{day:02},Quay Books,-{day}.50\n" for day in range(10, 16)) + "2026-05-12,Quay Books,-9.90\n"
     table = f"Date,Payee,Amount\n{rows}".encode()
     for content, name, answers in (
         (table, "april.csv", Answers(1)), (table.replace(b"Quay", b"Odd"), "odd.csv", Answers()),
-        (ofx(account="<ACCTID>QX-7").encode(), "new.ofx", Answers()),
+        (ofx(account="<ACCTID>QX-7").encode(), "new.ofx", Answers()), (DEPOT, "depot.csv", Answers(14)),
     ):  # fmt: skip
         batch_id = taking_in.take_in(db, BY, name, content, answers).batch_id
         pages.append(f"/books/bring-in/{batch_id}")
@@ -78,9 +88,12 @@ def _live(db) -> list[str]:
     pages.append(f"/holdings/securities/{bare}")
     plan: Plan = plans.get_case(db, 1).plan
     plans.add_case(db, BY, "Another", replace(plan))
-    checking.begin_statement(db, BY, 2, date(2026, 5, 14), 700_000)
+    checking.begin_statement(db, BY, 2, date(2026, 5, 14), accounts.get_account_state(db, 2).cleared_minor)
     checking.begin_statement(db, BY, 1, date(2026, 5, 14), 1_000_000)
     households.put_member(db, BY, None, "Guest")
+    for account_id, amount in ((1, -4_321), (2, 4_321)):
+        entries.record_entry(db, BY, account_id, TypedEntry(date(2026, 5, 13), "Transfer", amount))
+    pages += ["/", "/sort", f"/books/{fresh}", f"/books/accounts/{fresh}/edit"]
     return [*pages, f"/entries/{typed}", f"/books/accounts/{closed}/edit", f"/books/accounts/{closed}/end", f"/books/{closed}"]
 
 

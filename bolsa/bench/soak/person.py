@@ -228,7 +228,7 @@ class Person:
         """A pay taken apart, a payday confirmed with its deposit, or taken back."""
         found = paydays.list_pays(self.db)
         if not found:
-            account_id = next(a.id for a in accounts.list_accounts(self.db) if a.everyday and a.closed_on is None)
+            account_id = self.one_of("SELECT id FROM account WHERE everyday = 1 AND closed_on IS NULL")
             pay_category = next(c.id for _, members in categories.list_by_group(self.db) for c in members if c.type == "income")
             typed = keeping.TypedSeries(
                 "Ferry", account_id, Rhythm("FREQ=MONTHLY", date(2026, 1, 15)), 200_000, "last", pay_category

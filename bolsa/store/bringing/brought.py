@@ -10,6 +10,7 @@ from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
 from bolsa.errors import NotFound
+from bolsa.store.bringing.merging import FOLLOWS
 
 NOT_JUDGED = Verdict("new", True)
 
@@ -168,8 +169,9 @@ def find_row_of_line(db: sqlite3.Connection, line_id: int) -> StoredRow | None:
     return _row(row) if row else None
 
 
-LIST_CHANGED_HERE = """
-    SELECT r.id, r.day, r.amount_minor, r.account_id, l.id, e.id, p.name, l.day, l.amount_minor, l.state = 'reconciled'
+LIST_CHANGED_HERE = f"""
+    SELECT r.id, r.day, r.amount_minor, r.account_id, l.id, e.id, p.name, l.day, l.amount_minor,
+        l.state = 'reconciled' OR {FOLLOWS}
     FROM brought_row r JOIN line l ON l.id = r.match_line_id AND l.account_id = r.account_id
     JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE r.batch_id = :id AND r.verdict = 'known' AND r.take = 0 AND r.pending = 0

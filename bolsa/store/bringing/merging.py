@@ -8,10 +8,15 @@ from bolsa.core.bringing.batch import Candidate, StoredRow
 from bolsa.core.bringing.matching import OpenLine
 from bolsa.core.bringing.pending import PendingLine
 
-LIST_CANDIDATES = """
+# What follows from something else keeps its amount: what led to a noted value, the cash of a trade, an opening balance.
+FOLLOWS = """(EXISTS (SELECT 1 FROM entry f WHERE f.id = l.entry_id AND f.origin = 'value')
+        OR EXISTS (SELECT 1 FROM trade t WHERE t.entry_id = l.entry_id)
+        OR EXISTS (SELECT 1 FROM known_balance k WHERE k.entry_id = l.entry_id))"""
+LIST_CANDIDATES = f"""
     SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
-    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last AND (l.state <> 'reconciled' OR l.amount_minor = :amount)
+    WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last
+        AND (l.amount_minor = :amount OR (l.state <> 'reconciled' AND NOT {FOLLOWS}))
         AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
                         WHERE r.line_id = l.id AND r.pending = 0)
     ORDER BY abs(l.amount_minor - :amount), abs(julianday(l.day) - julianday(:day)) LIMIT 8"""
@@ -64,8 +69,8 @@ def list_pending_lines(db: sqlite3.Connection, account_id: int) -> list[PendingL
 
 
 # The line that takes up a changed amount: the largest category, else the one other account's line that is not locked.
-LINE_BEFORE = """
-    SELECT l.state, l.bank_ref, l.raw_text, l.value_day, l.amount_minor, (
+LINE_BEFORE = f"""
+    SELECT l.state, l.bank_ref, l.raw_text, l.value_day, l.amount_minor, {FOLLOWS} AS follows, (
         SELECT o.id FROM line o WHERE o.entry_id = l.entry_id AND o.id <> l.id AND o.currency = l.currency
             AND o.state IS NOT 'reconciled'
         ORDER BY o.account_id IS NOT NULL, abs(o.amount_minor) DESC, o.id LIMIT 1) AS other_id
@@ -80,11 +85,12 @@ SHIFT_OTHER = "UPDATE line SET amount_minor = amount_minor - :shift WHERE id = :
 def merge_into_line(db: sqlite3.Connection, row: StoredRow) -> str | None:
     """Gives the matched line the bank's words, state and amount; the typed payee, category and day stay.
 
-    Gives the line as it was, as JSON; None if it is not there any more, is locked, or nothing can take up the difference.
+    Gives the line as it was, as JSON; None if it is not there any more, or, where the amounts differ, it is locked, follows from
+    something else, or nothing can take up the difference.
     """
     found = db.execute(LINE_BEFORE, {"id": row.match_line_id}).fetchone()
     shift = row.amount_minor - found["amount_minor"] if found else 0
-    if found is None or (shift and (found["other_id"] is None or found["state"] == "reconciled")):
+    if found is None or (shift and (found["other_id"] is None or found["state"] == "reconciled" or found["follows"])):
         return None
     value_day = (row.value_day or row.day).isoformat()
     values = {"id": row.match_line_id, "bank_ref": row.bank_ref, "raw_text": row.raw_text, "value_day": value_day}
