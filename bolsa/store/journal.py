@@ -221,7 +221,7 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
         row = db.execute(f"SELECT * FROM {_known(table)} WHERE id = :id", {"id": row_id}).fetchone()
         # A step written before a migration knows fewer columns than the row has now.
         now = {name: row[name] for name in after} if row and after else (dict(row) if row else None)
-        if now != after and (table, row_id) in reckoned:
+        if (table, row_id) in reckoned:
             continue
         if now != after and table != "payee":
             raise Conflict("Something here was changed again since. Undo the later change first.")
@@ -229,14 +229,19 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
 
 
 LIST_RECKONED = """
-    SELECT c.table_name, c.row_id FROM journal_change c JOIN known_balance k ON k.entry_id = coalesce(
-        coalesce(c.after, c.before) ->> 'entry_id', c.row_id)
-    WHERE c.step_id = :step AND c.table_name IN ('entry', 'line') AND NOT EXISTS (
-        SELECT 1 FROM journal_change o WHERE o.step_id = :step AND o.table_name = 'known_balance' AND o.row_id = k.id)"""
+    WITH changed AS (
+        SELECT c.table_name, c.row_id, coalesce(c.after ->> 'entry_id', c.row_id) AS entry_id,
+            json_remove(c.before, '$.day', '$.amount_minor') = json_remove(c.after, '$.day', '$.amount_minor') AS is_moved_alone
+        FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('entry', 'line'))
+    SELECT table_name, row_id FROM changed JOIN known_balance k USING (entry_id)
+    WHERE NOT EXISTS (SELECT 1 FROM changed o WHERE o.entry_id = changed.entry_id AND o.is_moved_alone IS NOT 1)
+        AND NOT EXISTS (SELECT 1 FROM journal_change o
+                        WHERE o.step_id = :step AND o.table_name = 'known_balance' AND o.row_id = k.id)"""
 
 
 def _list_reckoned(db: sqlite3.Connection, step_id: int) -> set[tuple[str, int]]:
-    """The rows a step changed only because an opening balance was reckoned anew, which it will be again: table and id."""
+    """The rows of opening entries of which a step moved the day and the amount alone, unsaid: reckoned, as they will be again.
+    Table and id."""
     return {(row["table_name"], row["row_id"]) for row in db.execute(LIST_RECKONED, {"step": step_id})}
 
 
