@@ -102,6 +102,20 @@ class ValuedAccounts(Case):
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual((self.far_line(paid.made, self.house).amount_minor, self.balance(self.house)), (1_000, 500_000))
 
+    def test_one_entry_is_never_two_rows_of_a_file_and_what_the_user_says_goes_first(self):
+        self.spends(1_000, day=date(2026, 5, 2), payee="Quay Books")
+        self.spends(900, day=date(2026, 5, 3), payee="Quay Books")
+        rows = b"Date,Payee,Amount\n2026-05-02,Quay Books,-10.00\n2026-05-03,Quay Books,-9.00\n"
+        batch_id = taking_in.take_in(self.db, BY, "a.csv", rows, Answers(self.current)).batch_id
+        first, second = previewing.get_preview(self.db, batch_id).rows
+        self.assertEqual((first.verdict, second.verdict), ("matched", "matched"))
+        previewing.match_by_hand(self.db, batch_id, second.id, first.match_line_id)
+        guessed = previewing.get_preview(self.db, batch_id).rows[0]
+        self.assertNotEqual((guessed.verdict, guessed.match_line_id), ("matched", first.match_line_id))
+        with self.assertRaisesRegex(InvalidInput, "matched with that entry already"):
+            previewing.match_by_hand(self.db, batch_id, first.id, first.match_line_id)
+        bringing_in.bring_in(self.db, BY, batch_id)
+
     def test_a_carried_value_takes_in_what_flows_whenever_it_is_entered(self):
         valuing.fill_holes(self.db, BY, self.house, "carried")
         before = self.worth()

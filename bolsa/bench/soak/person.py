@@ -30,6 +30,7 @@ from bolsa.services.ledger.registers import ManyChange
 from bolsa.services.pay import keeping as pay_keeping
 from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories, sorting
+from bolsa.store.accounts import values
 from bolsa.store.checking import statements
 
 TODAY = date(2026, 5, 14)
@@ -332,6 +333,8 @@ class Person:
         def kept(before: Figures, after: Figures) -> str:
             if after.balances[account_id]:
                 return f"a closed account holds {after.balances[account_id]}"
+            if any(noted.day >= TODAY for noted in values.list_values(self.db, rest_to)):
+                return ""  # what it is noted to be worth that evening holds what came in during the day
             return "" if after.worth[TODAY] == before.worth[TODAY] else "closing moved net worth"
 
         return kept

@@ -71,6 +71,16 @@ class BatchAccount:
 
 
 @dataclass(frozen=True)
+class Claim:
+    """A row of a batch that takes a line for its own: what the row is held to be, and whether the user said so."""
+
+    line_id: int
+    row_id: int
+    verdict: str
+    by_hand: bool
+
+
+@dataclass(frozen=True)
 class BatchCount:
     """A batch of the past with what it brought, in rows, its format, its file's hash ("" for a connection) and its accounts."""
 

@@ -27,12 +27,13 @@ def judge_batch(
     A long file is judged some days at a time, so that memory does not grow with it.
     """
     checked_until = statements.find_account_checked_until(db, account.id)
-    announced = merging.list_pending_lines(db, account.id)
+    decided = {claim.line_id for claim in brought.list_claims(db, batch_id) if claim.by_hand}
+    announced = [line for line in merging.list_pending_lines(db, account.id) if line.line_id not in decided]
     booked = _find_booked(db, batch_id, account, announced)
     used_known: dict[int, date] = {}
     counts = brought.count_by_day(db, batch_id, account.id)
     total, done = sum(count for _, count in counts), 0
-    used_lines = {verdict.line_id for verdict in booked.values()}
+    used_lines = decided | {verdict.line_id for verdict in booked.values()}
     for first, last, seen_until in _windows(counts):
         report(done, total, f"Comparing row {done + 1:,} of {total:,} with what is here")
         rows = brought.list_rows_of_days(db, batch_id, account.id, first, seen_until)

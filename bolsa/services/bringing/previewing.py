@@ -4,13 +4,15 @@ import sqlite3
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.bringing.batch import Batch, ChangedHere, StoredRow
+from bolsa.core.bringing.batch import Batch, ChangedHere, Claim, StoredRow
 from bolsa.core.bringing.matching import DAYS_APART, Verdict
 from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
+from bolsa.core.known import known
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.accounts.ending import delete_left_empty
 from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import CsvReading, read_head
+from bolsa.services.bringing.judging import judge_again
 from bolsa.services.bringing.staging import FoundAccount
 from bolsa.services.bringing.uploads import require_waiting
 from bolsa.services.changes import note
@@ -110,6 +112,8 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
     }:
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
     verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
+    if decision in ("match", "correct"):
+        _claim(db, row, known(row.match_line_id))
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
 
 
@@ -149,7 +153,22 @@ def _match_by_hand(db: sqlite3.Connection, batch_id: int, row_id: int, line_id: 
     row = brought.get_row(db, row_id)
     if row.batch_id != batch_id or line_id not in {c.line_id for c in merging.list_candidates(db, row)}:
         raise InvalidInput("That entry cannot be matched with this row.")
+    others = _claim(db, row, line_id)
     brought.change_row_verdict(db, row_id, Verdict("matched", True, OVERRULED, line_id))
+    if others:
+        judge_again(db, batch_id)
+
+
+def _claim(db: sqlite3.Connection, row: StoredRow, line_id: int) -> list[Claim]:
+    """The guesses about other rows that must give way when the user says that a row is this entry; that the bank announces it no
+    more is one, and is dropped here. Raises: InvalidInput if the user said it of another row."""
+    others = [one for one in brought.list_claims(db, row.batch_id) if one.line_id == line_id and one.row_id != row.id]
+    for other in others:
+        if other.by_hand and other.verdict != "vanished":
+            raise InvalidInput("Another row of this file is matched with that entry already. Overrule that one first.")
+        if other.verdict == "vanished":
+            brought.change_row_verdict(db, other.row_id, Verdict("known", False, OVERRULED, line_id))
+    return others
 
 
 def discard(db: sqlite3.Connection, batch_id: int) -> None:

@@ -5,7 +5,7 @@ import sqlite3
 from collections.abc import Iterable
 from datetime import date
 
-from bolsa.core.bringing.batch import LEFT_BEFORE, OVERRULED, ChangedHere, StoredRow
+from bolsa.core.bringing.batch import LEFT_BEFORE, OVERRULED, ChangedHere, Claim, StoredRow
 from bolsa.core.bringing.matching import KnownRow, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
@@ -239,6 +239,17 @@ def change_verdicts(db: sqlite3.Connection, judged: Iterable[tuple[int, Verdict]
 
 def change_row_verdict(db: sqlite3.Connection, row_id: int, verdict: Verdict) -> None:
     change_verdicts(db, [(row_id, verdict)])
+
+
+LIST_CLAIMS = """
+    SELECT id, match_line_id AS line_id, verdict, reason FROM brought_row
+    WHERE batch_id = ? AND take = 1 AND verdict IN ('matched', 'changed', 'vanished') AND match_line_id IS NOT NULL"""
+
+
+def list_claims(db: sqlite3.Connection, batch_id: int) -> list[Claim]:
+    """The rows of a batch that take a line for their own."""
+    found = db.execute(LIST_CLAIMS, (batch_id,))
+    return [Claim(row["line_id"], row["id"], row["verdict"], row["reason"] == OVERRULED) for row in found]
 
 
 SET_LINES = "UPDATE brought_row SET line_id = ?, line_before = ? WHERE id = ?"
