@@ -4,6 +4,7 @@ import sqlite3
 from datetime import date
 
 from bolsa.core.accounts.opening import KnownBalance
+from bolsa.store.bringing.reach import ACCOUNTS_REACHED
 
 FIND_KNOWN = "SELECT id AS account_id, day, amount_minor, entry_id FROM known_balance WHERE id = :id"
 PUT_KNOWN = """
@@ -38,20 +39,17 @@ def find_first_day(db: sqlite3.Connection, account_id: int, before: date, withou
     return date.fromisoformat(row["day"]) if row else None
 
 
-LIST_TOUCHED = """
+LIST_TOUCHED = f"""
     SELECT k.id FROM known_balance k WHERE k.id IN (
         SELECT c.after ->> 'account_id' FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
         UNION SELECT c.before ->> 'account_id' FROM journal_change c
             WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
         UNION SELECT c.row_id FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('known_balance', 'account')
-        UNION SELECT r.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id WHERE s.id = :step
-        UNION SELECT o.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id AND r.verdict = 'matched'
-            JOIN line l ON l.id = r.line_id JOIN line o ON o.entry_id = l.entry_id WHERE s.id = :step)"""
+        UNION {ACCOUNTS_REACHED})"""
 
 
 def list_touched(db: sqlite3.Connection, step_id: int) -> list[int]:
-    """The accounts with a known balance whose lines a step changed, or that it brought rows to or took them from, or
-    transfers that were matched with one."""
+    """The accounts with a known balance whose lines a step changed, or that what it brought in reaches."""
     return [row["id"] for row in db.execute(LIST_TOUCHED, {"step": step_id})]
 
 

@@ -5,6 +5,7 @@ from datetime import date
 
 from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.valuation import Noted
+from bolsa.store.bringing.reach import ACCOUNTS_REACHED
 from bolsa.store.ledger import entries
 
 COLUMNS = "id, account_id, day, amount_minor, source, entry_id, grown_minor"
@@ -61,27 +62,17 @@ def set_entry(db: sqlite3.Connection, note_id: int, entry_id: int | None) -> Non
     db.execute("UPDATE value_note SET entry_id = :entry_id WHERE id = :id", {"id": note_id, "entry_id": entry_id})
 
 
-LIST_TOUCHED = """
-    SELECT DISTINCT coalesce(c.after, c.before) ->> 'account_id' AS account_id FROM journal_change c
-    WHERE c.step_id = :step_id AND c.table_name IN ('line', 'value_note')
-        AND coalesce(c.after, c.before) ->> 'account_id' IN (SELECT account_id FROM value_note)
-    UNION
-    SELECT DISTINCT c.before ->> 'account_id' FROM journal_change c
-    WHERE c.step_id = :step_id AND c.table_name IN ('line', 'value_note') AND c.before IS NOT NULL
-        AND c.before ->> 'account_id' IN (SELECT account_id FROM value_note)
-    UNION
-    SELECT DISTINCT r.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id
-    WHERE s.id = :step_id AND r.account_id IN (SELECT account_id FROM value_note)
-    UNION
-    SELECT DISTINCT o.account_id FROM journal_step s JOIN brought_row r ON r.batch_id = s.batch_id AND r.verdict = 'matched'
-    JOIN line l ON l.id = r.line_id JOIN line o ON o.entry_id = l.entry_id
-    WHERE s.id = :step_id AND o.account_id IN (SELECT account_id FROM value_note)"""
+LIST_TOUCHED = f"""
+    SELECT DISTINCT v.account_id FROM value_note v WHERE v.account_id IN (
+        SELECT c.after ->> 'account_id' FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
+        UNION SELECT c.before ->> 'account_id' FROM journal_change c
+            WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
+        UNION {ACCOUNTS_REACHED})"""
 
 
 def list_touched_accounts(db: sqlite3.Connection, step_id: int) -> list[int]:
-    """The accounts with noted values whose lines or values a step changed, or that a bringing-in has rows for, or
-    transfers it was matched with."""
-    return [row["account_id"] for row in db.execute(LIST_TOUCHED, {"step_id": step_id})]
+    """The accounts with noted values whose lines or values a step changed, or that what it brought in reaches."""
+    return [row["account_id"] for row in db.execute(LIST_TOUCHED, {"step": step_id})]
 
 
 SUM_MARKET = """
