@@ -83,7 +83,8 @@ CHECKS = (
            FROM (SELECT n.account_id, n.day, n.amount_minor, (
                      SELECT coalesce(sum(l.amount_minor), 0) FROM line l
                      WHERE l.account_id = n.account_id AND l.day <= n.day) AS held
-                 FROM value_note n JOIN account a ON a.id = n.account_id AND a.counts_shares = 0) v
+                 FROM value_note n JOIN account a ON a.id = n.account_id AND a.counts_shares = 0
+                 WHERE NOT EXISTS (SELECT 1 FROM line l WHERE l.entry_id = n.entry_id AND l.state = 'reconciled')) v
            WHERE v.amount_minor <> v.held""",
     ),
     (

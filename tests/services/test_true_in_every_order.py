@@ -102,6 +102,21 @@ class ValuedAccounts(Case):
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual((self.far_line(paid.made, self.house).amount_minor, self.balance(self.house)), (1_000, 500_000))
 
+    def test_what_a_value_booked_stays_once_it_is_checked_with_a_statement(self):
+        statement = checking.begin_statement(self.db, BY, self.house, TODAY, 500_000).made
+        lines = [item.line_id for item in checking.check_page(self.db, self.house).check.items]
+        checking.set_ticks(self.db, BY, statement, lines, ticked=True)
+        checking.reconcile(self.db, BY, statement)
+        self.moves(self.current, self.house, 1_000, date(2025, 8, 30))  # `bolsa check` at the end sees a statement that is off
+        self.assertEqual(self.balance(self.house), 501_000)
+        for change in (
+            lambda: valuing.note_value(self.db, BY, self.house, date(2025, 8, 31), 1),
+            lambda: valuing.forget_value(self.db, BY, self.house, date(2025, 8, 31)),
+            lambda: valuing.paste_values(self.db, BY, self.house, "2025-08-31 1"),
+        ):
+            with self.assertRaisesRegex(InvalidInput, "is part of a statement"):
+                change()
+
     def test_one_entry_is_never_two_rows_of_a_file_and_what_the_user_says_goes_first(self):
         self.spends(1_000, day=date(2026, 5, 2), payee="Quay Books")
         self.spends(900, day=date(2026, 5, 3), payee="Quay Books")

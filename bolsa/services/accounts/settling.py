@@ -50,6 +50,8 @@ def settle(db: sqlite3.Connection, account_id: int) -> None:
             values.put_value(db, account_id, replace(note.as_noted(), amount_minor=amount))
         if (was.amount_minor, was.day) == (gain, note.day) if was else not gain:
             continue
+        if was is not None and was.state == "reconciled":  # the statement it was checked with is the stronger word
+            continue
         line = Line(gain, account.currency, account_id=account_id, day=note.day, state="cleared")
         mirror = Line(-gain, account.currency, category_id=market_id, day=note.day)
         if not gain:

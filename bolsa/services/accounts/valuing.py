@@ -71,6 +71,7 @@ def note_value(db: sqlite3.Connection, by: By, account_id: int, day: date, amoun
         _require_noted(account)
         if day > by.today:
             raise InvalidInput("A value cannot be noted for a day to come.", field="day")
+        _require_unlocked(db, account, [day])
         done.sentence = f"Noted the value of {account.name} on {day.isoformat()}"
         values.put_value(db, account_id, Noted(day, amount_minor))
     return done
@@ -86,6 +87,15 @@ def _require_noted(account: Account) -> None:
         raise InvalidInput(f"{account.name} is counted by its shares. Count it by noted values first, under Holdings.")
 
 
+def _require_unlocked(db: sqlite3.Connection, account: Account, days: list[date]) -> None:
+    """Nothing, unless what the value of one of the days booked is reconciled. Raises: InvalidInput."""
+    locked = next((day for day in values.list_locked(db, account.id) if day in days), None)
+    if locked:
+        raise InvalidInput(
+            f"What {account.name} was worth on {locked} is part of a statement. Reopen it under Check first.", field="day"
+        )
+
+
 def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> Done:
     """Forgets a noted value and what it booked."""
     with change(db, by) as done:
@@ -93,6 +103,7 @@ def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> 
         note = next((n for n in values.list_values(db, account_id) if n.day == day), None)
         if note is None:
             raise InvalidInput("There is no value on that day.", field="day")
+        _require_unlocked(db, account, [day])
         done.sentence = f"Forgot the value of {account.name} on {day.isoformat()}"
         values.remove_value(db, account_id, day)
         if note.entry_id:
@@ -112,6 +123,7 @@ def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> 
         late = next((day for day, _ in found if day > by.today), None)
         if late:
             raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")
+        _require_unlocked(db, account, [day for day, _ in found])
         done.sentence = f"Noted {len(found)} values of {account.name}"
         for day, amount in found:
             values.put_value(db, account_id, Noted(day, amount, "brought"))

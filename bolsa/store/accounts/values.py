@@ -27,6 +27,16 @@ def list_values(db: sqlite3.Connection, account_id: int) -> list[ValueNote]:
     return [_note(row) for row in db.execute(sql, {"id": account_id})]
 
 
+LIST_LOCKED = """
+    SELECT n.day FROM value_note n JOIN line l ON l.entry_id = n.entry_id AND l.account_id = n.account_id
+    WHERE n.account_id = :id AND l.state = 'reconciled' ORDER BY n.day"""
+
+
+def list_locked(db: sqlite3.Connection, account_id: int) -> list[date]:
+    """The days of noted values whose gain or loss is reconciled."""
+    return [date.fromisoformat(row["day"]) for row in db.execute(LIST_LOCKED, {"id": account_id})]
+
+
 def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
     """The latest noted value of each account that has any."""
     sql = f"SELECT {COLUMNS}, max(day) AS latest FROM value_note GROUP BY account_id"
