@@ -1,7 +1,11 @@
 """Registers: what each bulk change does and undoes, find, an entry's history in words, attachments, and what is exported."""
 
+import io
 import json
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
+
+from PIL import Image
 
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
@@ -81,6 +85,15 @@ class OneEntry(HouseholdCase):
         said = [words for step in list_history(self.db, entry_id) for words in step.changes]
         for words in ("Current: -12.00 EUR → -12.50 EUR", "filed: Groceries → Household"):
             self.assertIn(words, said)
+
+    def test_six_pdfs_at_once_and_a_hostile_one_leave_the_server_standing(self):
+        document = io.BytesIO()
+        Image.new("RGB", (40, 40), (9, 9, 9)).save(document, "PDF")
+        with ThreadPoolExecutor(6) as pool:
+            found = list(pool.map(attaching.look_at, [document.getvalue()] * 6))
+        self.assertEqual({one[0] for one in found}, {"application/pdf"})
+        with self.assertRaisesRegex(InvalidInput, "The PDF is damaged"):
+            attaching.look_at(document.getvalue()[:300])
 
     def test_attachments_are_known_by_content_and_survive_the_trash(self):
         entry_id = self.spends(1_200)

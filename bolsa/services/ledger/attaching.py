@@ -1,11 +1,10 @@
 """Attaching images and documents to entries and trades: the type is read from the content, and a small picture is made once."""
 
 import hashlib
-import io
 import sqlite3
-
-import pypdfium2
-from PIL import Image, ImageOps, UnidentifiedImageError
+import subprocess
+import sys
+import threading
 
 from bolsa.core.holdings.trades import KIND_WORDS
 from bolsa.core.known import known
@@ -15,14 +14,15 @@ from bolsa.services.bringing.uploads import clean_name
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.holdings import trading
+from bolsa.services.ledger import looker
 from bolsa.store.holdings import securities
 from bolsa.store.ledger import attachments, entries
 
 MOST_BYTES = 10 * 1024 * 1024
-MOST_PIXELS = 50_000_000  # a phone's largest picture; beyond it a small file unfolds into gigabytes
 MOST_ATTACHED = 20
-THUMBNAIL = (240, 240)
-_TYPES = {"JPEG": "image/jpeg", "PNG": "image/png", "WEBP": "image/webp", "GIF": "image/gif"}
+LOOK_SECONDS = 20
+UNREADABLE = "That file cannot be read within the time and memory a picture takes. It is damaged, or made to do harm."
+_LOOKERS = threading.BoundedSemaphore(2)  # at once; the others wait their turn
 
 
 def attach(db: sqlite3.Connection, by: By, entry_id: int, name: str, content: bytes) -> Done:
@@ -90,37 +90,25 @@ def look_at(content: bytes) -> tuple[str, int, str, bytes]:
 
 
 def _picture_of(content: bytes) -> tuple[str, bytes]:
-    if content[:5] == b"%PDF-":
-        return "application/pdf", _picture_of_pdf(content)
-    try:
-        with Image.open(io.BytesIO(content), formats=list(_TYPES)) as image:
-            if image.width * image.height > MOST_PIXELS:
-                raise InvalidInput("That picture has more than 50 million points. Make it smaller first.", field="attachment")
-            return _TYPES[image.format or ""], _small(ImageOps.exif_transpose(image))
-    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
-        words = "This is no image (JPEG, PNG, WebP, GIF) and no PDF, or it is damaged."
-        raise InvalidInput(words, field="attachment") from error
-
-
-def _picture_of_pdf(content: bytes) -> bytes:
-    try:
-        document = pypdfium2.PdfDocument(content)
+    """The media type and a small picture, as looker.py tells them. Raises: InvalidInput."""
+    with _LOOKERS:
         try:
-            page = document[0]
-            scale = min(2.0, THUMBNAIL[0] / max(page.get_size()))
-            return _small(page.render(scale=scale).to_pil())
-        finally:
-            document.close()
-    except (pypdfium2.PdfiumError, IndexError, ValueError) as error:
-        raise InvalidInput("The PDF is damaged, or locked with a password.", field="attachment") from error
-
-
-def _small(image: Image.Image) -> bytes:
-    small = image.convert("RGB")
-    small.thumbnail(THUMBNAIL)
-    out = io.BytesIO()
-    small.save(out, "PNG")
-    return out.getvalue()
+            found = subprocess.run(
+                [sys.executable, "-I", looker.__file__],
+                input=content,
+                capture_output=True,
+                timeout=LOOK_SECONDS,
+                env={},
+                check=False,
+            )
+        except subprocess.TimeoutExpired as error:
+            raise InvalidInput(UNREADABLE, field="attachment") from error
+    media_type, _, picture = found.stdout.partition(b"\n")
+    if found.returncode or not media_type:
+        raise InvalidInput(UNREADABLE, field="attachment")
+    if media_type.startswith(b"!"):
+        raise InvalidInput(media_type[1:].decode(), field="attachment")
+    return media_type.decode(), picture
 
 
 def list_attachments(db: sqlite3.Connection, entry_id: int) -> list[Attachment]:
