@@ -20,6 +20,7 @@ from bolsa.store.house import household
 E8 = 10**8
 DAYS_BACK = 400
 MOST_RATE = Decimal(10**6)
+MOST_DIGITS, MOST_NUMBER = 40, Decimal(10**9)  # of what the market sends
 
 
 def parse_rate(text: str) -> int:
@@ -28,7 +29,7 @@ def parse_rate(text: str) -> int:
         rate = Decimal(text.strip().replace(",", "."))
     except InvalidOperation as error:
         raise InvalidInput(f"“{text[:20]}” is not a rate. Write it like 0.0915.", field="rate") from error
-    if not 0 < rate < MOST_RATE or not int(rate * E8):
+    if not rate.is_finite() or not 0 < rate < MOST_RATE or not int(rate * E8):
         raise InvalidInput("A rate is above zero, such as 0.0915.", field="rate")
     return int(rate * E8)
 
@@ -110,8 +111,12 @@ def ask(url: str, path: str, send: Send) -> bytes:
 
 
 def read_csv(content: bytes, columns: tuple[str, ...]) -> list[dict[str, str]]:
-    rows = list(csv.DictReader(io.StringIO(content.decode("utf-8", "replace"))))
-    if rows and not all(column in rows[0] for column in columns):
+    """The rows of a reply, each with its columns. Raises: ServiceUnavailable for anything else."""
+    try:
+        rows = list(csv.DictReader(io.StringIO(content.decode("utf-8", "replace"))))
+    except csv.Error as error:
+        raise ServiceUnavailable("The market service answered with something else.") from error
+    if any(not isinstance(row.get(column), str) for row in rows for column in columns):
         raise ServiceUnavailable("The market service answered with something else.")
     return rows
 
@@ -124,7 +129,11 @@ def read_day(text: str) -> date:
 
 
 def read_number(text: str) -> Decimal:
+    """A number of a reply, with no more digits than any price has. Raises: ServiceUnavailable."""
     try:
-        return Decimal(text)
+        number = Decimal(text)
     except InvalidOperation as error:
         raise ServiceUnavailable("The market service sent a number that is none.") from error
+    if not number.is_finite() or len(text) > MOST_DIGITS or abs(number) >= MOST_NUMBER:
+        raise ServiceUnavailable("The market service sent a number that is none.")
+    return number

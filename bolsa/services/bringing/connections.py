@@ -2,7 +2,6 @@
 
 import base64
 import hashlib
-import json
 import secrets
 import sqlite3
 import urllib.parse
@@ -12,19 +11,22 @@ from xml.sax.saxutils import escape
 
 from bolsa.core.bringing.batch import Connection, RemoteAccount
 from bolsa.core.bringing.rows import BroughtStatement
+from bolsa.core.currencies import parse_currency
 from bolsa.core.known import known
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
 from bolsa.formats.ofx import is_account_unknown, read_ofx
 from bolsa.services.bringing import bringing_in, previewing
 from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
-from bolsa.services.outside import ConsentEnded, Request, Send
+from bolsa.services.outside import ConsentEnded, Request, Send, check_url, read_json, text_of
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import connections
 
 FIRST_DAYS = 90
 OVERLAP_DAYS = 10
+MOST_INSTITUTIONS = 2_000
+MOST_ACCOUNTS = 200
 
 
 @dataclass(frozen=True)
@@ -37,11 +39,16 @@ class Institution:
 
 def list_institutions(directory_url: str, send: Send) -> list[Institution]:
     """The institutions a directory names. Raises: ServiceUnavailable."""
+    if not directory_url:
+        raise ServiceUnavailable("No directory of institutions is set, so there is none to connect to.")
+    problem = "The directory of institutions answered with something else."
+    found = read_json(send(Request(directory_url + "/institutions")), problem)
+    if not isinstance(found, list) or len(found) > MOST_INSTITUTIONS:
+        raise ServiceUnavailable(problem)
     try:
-        found = json.loads(send(Request(directory_url + "/institutions")))
-        return [Institution(str(i["name"]), str(i["base_url"])) for i in found]
-    except (ValueError, KeyError, TypeError) as error:
-        raise ServiceUnavailable("The directory of institutions answered with something else.") from error
+        return [Institution(text_of(i, "name", problem), check_url(text_of(i, "base_url", problem))) for i in found]
+    except InvalidInput as error:
+        raise ServiceUnavailable(f"{problem} {error.sentence}") from error
 
 
 @dataclass(frozen=True)
@@ -74,10 +81,8 @@ def connect(db: sqlite3.Connection, institution: Institution, code: str, verifie
     }  # fmt: skip
     body = urllib.parse.urlencode(form).encode()
     reply = send(Request(institution.base_url + "/token", body, "application/x-www-form-urlencoded"))
-    try:
-        token = json.loads(reply)["access_token"]
-    except (ValueError, KeyError) as error:
-        raise ServiceUnavailable("The institution did not grant the consent.") from error
+    problem = "The institution did not grant the consent."
+    token = text_of(read_json(reply, problem), "access_token", problem, most=4_000)
     remotes = _remote_accounts(institution.base_url, token, send)
     with note(db):
         known = next((c for c in connections.list_connections(db) if c.institution == institution.name), None)
@@ -96,11 +101,19 @@ def connect(db: sqlite3.Connection, institution: Institution, code: str, verifie
 
 
 def _remote_accounts(base_url: str, token: str, send: Send) -> list[RemoteAccount]:
+    problem = "The institution's list of accounts cannot be read."
+    found = read_json(send(Request(base_url + "/accounts", token=token)), problem)
+    if not isinstance(found, list) or len(found) > MOST_ACCOUNTS:
+        raise ServiceUnavailable(problem)
+    said = [[text_of(one, name, problem) for name in ("number", "name", "kind", "currency")] for one in found]
+    return [RemoteAccount(0, 0, number, name, kind, _currency_of(currency), None) for number, name, kind, currency in said]
+
+
+def _currency_of(text: str) -> str:
     try:
-        found = json.loads(send(Request(base_url + "/accounts", token=token)))
-        return [RemoteAccount(0, 0, a["number"], a["name"], a["kind"], a["currency"], None) for a in found]
-    except (ValueError, KeyError, TypeError) as error:
-        raise ServiceUnavailable("The institution's list of accounts cannot be read.") from error
+        return parse_currency(text)
+    except InvalidInput as error:
+        raise ServiceUnavailable(f"The institution's list of accounts cannot be read: {error.sentence}") from error
 
 
 def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, account_id: int | None) -> Done:
