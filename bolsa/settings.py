@@ -17,6 +17,7 @@ SETTINGS = (
     Setting("bank", "", "the address of the directory of institutions; empty means that there is none"),
     Setting("market", "", "the address of the service of rates, prices and value indexes; empty means that there is none"),
     Setting("mail", "", "the folder into which brokers' letters (.eml) are put; empty means that there is none"),
+    Setting("address", "", "the address the pages are reached at from outside, as a proxy of one's own serves it (https://…)"),
     Setting("port", "8030", "the port on loopback the pages are served at; 0 takes a free one"),
 )
 

@@ -15,7 +15,7 @@ from bolsa.formats.text import MOST_BYTES
 from bolsa.services.clock import by_now
 from bolsa.services.house import files, preferences, sessions
 from bolsa.services.house.open_files import OpenFiles
-from bolsa.web import errors, filters, frame, jobs
+from bolsa.web import errors, filters, frame, gate, jobs
 from bolsa.web.areas import AREAS
 
 CONTENT_SECURITY_POLICY = (
@@ -26,10 +26,16 @@ OPEN_ENDPOINTS = {"static", "welcome.new", "welcome.make"}
 
 
 def create_app(
-    data_path: Path, *, bank_url: str = "", market_url: str = "", mail_folder: Path | None = None, testing: bool = False
+    data_path: Path,
+    *,
+    bank_url: str = "",
+    market_url: str = "",
+    mail_folder: Path | None = None,
+    address: str = "",
+    testing: bool = False,
 ) -> Flask:
     """The application over one household's file; `bank_url` is the directory of institutions, `market_url` the service of
-    rates and indexes, `mail_folder` where brokers' letters lie, where there is one."""
+    rates and indexes, `mail_folder` where brokers' letters lie, `address` where it is reached from outside."""
     app = Flask(__name__)
     with closing(files.make_file(data_path)) as db:
         secret = sessions.secret_key(db)
@@ -51,6 +57,7 @@ def create_app(
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension("jinja2.ext.do")
+    gate.register(app, address)
     CSRFProtect(app)
     app.before_request(open_request)
     app.teardown_appcontext(close_request)

@@ -5,11 +5,12 @@ import secrets
 
 from flask import Flask, current_app, redirect, render_template, request
 from flask_wtf.csrf import CSRFError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.wrappers import Response
 
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound, ServiceUnavailable, UnreadableFile
 from bolsa.web.forms import tell_problem
+from bolsa.web.gate import page_before
 
 STATUS = {
     InvalidInput: 400,
@@ -32,15 +33,17 @@ def register(app: Flask) -> None:
     app.register_error_handler(CSRFError, stale_form)
     app.register_error_handler(OverflowError, too_large)
     app.register_error_handler(HTTPException, for_visitors)
+    app.register_error_handler(SecurityError, for_strangers)
     if not app.testing:
         app.register_error_handler(Exception, for_us)
 
 
 def for_people(error: BolsaError) -> Response | tuple[str, int]:
     """A change that could not be made leads back to where it was asked, and says why there; a page says it itself."""
-    if request.method == "POST" and request.referrer and request.referrer.startswith(request.host_url):
+    before = page_before("") if request.method == "POST" else ""
+    if before:
         tell_problem(error.sentence)
-        return redirect(request.referrer, code=303)
+        return redirect(before, code=303)
     status = next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
     return page(error.sentence, status)
 
@@ -52,6 +55,11 @@ def stale_form(_: CSRFError) -> tuple[str, int]:
 def too_large(_: OverflowError) -> tuple[str, int]:
     """A number no row can have, as only an address typed by hand holds."""
     return page(_HTTP_WORDS[404], 404)
+
+
+def for_strangers(_: SecurityError) -> Response:
+    """A host that is not trusted gets no page: an address in one would be the stranger's."""
+    return Response("Bolsa does not answer under this name. Use the address it printed.\n", 400, mimetype="text/plain")
 
 
 def for_visitors(error: HTTPException) -> tuple[str, int] | Response:

@@ -6,11 +6,12 @@ from pathlib import Path
 
 from waitress.server import create_server
 
-from bolsa.errors import BolsaError, NotAllowed
+from bolsa.errors import BolsaError, InvalidInput, NotAllowed
 from bolsa.settings import setting
 from bolsa.web.app import create_app
 
 THREADS = 4
+LAST_PORT = 65535
 
 
 def require_loopback(host: str) -> None:
@@ -23,6 +24,13 @@ def require_loopback(host: str) -> None:
         raise NotAllowed(f"{host} is not a loopback address. Bolsa has no sign-in yet, so it serves this machine alone.")
 
 
+def parse_port(text: str) -> int:
+    """A port's number. Raises: InvalidInput."""
+    if not (text.isascii() and text.isdecimal() and len(text) <= 5 and int(text) <= LAST_PORT):
+        raise InvalidInput(f"“{text[:20]}” is no port. A port is a number from 0 to {LAST_PORT}.")
+    return int(text)
+
+
 def serve(
     data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "", market_url: str = "",
     mail_folder: Path | None = None,
@@ -33,12 +41,13 @@ def serve(
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     mail_folder = mail_folder or (Path(setting("mail")).expanduser() if setting("mail") else None)
     bank_url, market_url = bank_url or setting("bank"), market_url or setting("market")
-    app = create_app(data_path, bank_url=bank_url, market_url=market_url, mail_folder=mail_folder)
-    wanted = int(setting("port")) if port is None else port
+    app = create_app(data_path, bank_url=bank_url, market_url=market_url, mail_folder=mail_folder, address=setting("address"))
+    wanted = parse_port(setting("port")) if port is None else port
     try:
         server = create_server(app, host=host, port=wanted, threads=THREADS, ident=None)
     except OSError as error:
         raise BolsaError(f"Port {wanted} is taken. Give another with --port, or --port 0 for a free one.") from error
+    app.config["ADDRESS"] = app.config["ADDRESS"] or f"http://{host}:{server.effective_port}"
     print(f"Bolsa is at http://{host}:{server.effective_port}/ (stop it with Ctrl+C)", flush=True)
     try:
         server.run()

@@ -24,6 +24,7 @@ from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
 from bolsa.web.filters import money, most_places
 from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
+from bolsa.web.gate import outside_address
 
 SAMPLE_ROWS = 6
 
@@ -230,7 +231,7 @@ def undo_batch(batch_id: int) -> Response:
 @blueprint.get("/books/connect")
 def connect() -> str:
     """The institutions one can connect to; each leads to its own sign-in page."""
-    back = url_for("bringing.connect_back", _external=True, month=None)
+    back = outside_address("bringing.connect_back")
     found, problem = [], ""
     try:
         found = connections.list_institutions(current_app.config["BANK_URL"], send_over_http)
@@ -275,7 +276,7 @@ def connection(connection_id: int) -> str:
 
 def _renewal(kept: Connection) -> str:
     """The address where the person gives this institution's consent anew; what comes back is the same connection."""
-    back = url_for("bringing.connect_back", _external=True, month=None)
+    back = outside_address("bringing.connect_back")
     asked = connections.ask_consent(Institution(kept.institution, kept.base_url), back)
     latest = dict(list(session.get("consents", {}).items())[-5:])  # the cookie must not grow with every look
     session["consents"] = {**latest, asked.state: [kept.institution, kept.base_url, asked.verifier, back]}

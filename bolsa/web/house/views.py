@@ -18,6 +18,7 @@ from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
 from bolsa.web.forms import parse_optional_id, parse_version, tell
+from bolsa.web.gate import page_before
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -40,7 +41,7 @@ def undo(step_id: int) -> Response:
     """Undoes a step of the journal."""
     done = changes.undo_step(g.db, g.by, step_id)
     tell(done.made or done.sentence)
-    return redirect(request.referrer or url_for("house.rooms"), code=303)
+    return redirect(page_before(url_for("house.rooms")), code=303)
 
 
 @blueprint.post("/house/trash/<int:trash_id>/restore")
@@ -206,7 +207,7 @@ def sit_here() -> Response:
     """Says who sits here; the journal notes it with what is done."""
     if request.form.get("member_id", "").isdecimal():
         session["member_id"] = int(request.form["member_id"])
-    return redirect(request.referrer or url_for("today.thread"), code=303)
+    return redirect(page_before(url_for("today.thread")), code=303)
 
 
 @blueprint.post("/house/next-day")

@@ -22,6 +22,7 @@ from bolsa.services.sorting import categories
 from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import money, short_day
 from bolsa.web.forms import parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
+from bolsa.web.gate import page_before
 from bolsa.web.ledger.blueprint import blueprint
 from bolsa.web.ledger.entry import names_by_id
 
@@ -165,7 +166,7 @@ def register_csv(account_id: int) -> Response:
 def choose_columns() -> Response:
     """Says which columns registers show."""
     registers.choose_columns(g.db, request.form.getlist("column"))
-    return redirect(request.referrer or url_for("accounts.table"), code=303)
+    return redirect(page_before(url_for("accounts.table")), code=303)
 
 
 @blueprint.post("/books/<int:account_id>/filters")
@@ -183,7 +184,7 @@ def save_filter(account_id: int) -> Response:
 def remove_filter(filter_id: int) -> Response:
     """Forgets a saved filter."""
     tell("The saved filter is removed", registers.remove_filter(g.db, g.by, filter_id))
-    return redirect(request.referrer or url_for("accounts.table"), code=303)
+    return redirect(page_before(url_for("accounts.table")), code=303)
 
 
 @blueprint.post("/books/<int:account_id>/chosen")
@@ -237,4 +238,4 @@ def change_many(account_id: int) -> Response:
     )  # fmt: skip
     done = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
     tell(done.sentence, done)
-    return redirect(request.referrer or url_for("ledger.register", account_id=account_id), code=303)
+    return redirect(page_before(url_for("ledger.register", account_id=account_id)), code=303)
