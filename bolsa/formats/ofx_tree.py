@@ -9,17 +9,17 @@ from xml.etree.ElementTree import Element
 from bolsa.core.known import known
 from bolsa.errors import UnreadableFile
 from bolsa.formats.ofx_leaves import PlainRow
-from bolsa.formats.text import line_of, lines_between
+from bolsa.formats.text import line_of, lines_between, replace_between
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
-_CDATA = re.compile(r"<!\[CDATA\[(.*?)\]\]>", re.DOTALL)
-_TOKEN = re.compile(r"<!--.*?-->|<\?.*?\?>|<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*?)(/?)>", re.DOTALL)
+_TOKEN = re.compile(r"<(/?)\s*([A-Za-z][\w.:-]*)([^<>]*)>")
 _FILE_END = re.compile(r"</OFX\s*>", re.IGNORECASE)
 _SMALL_TAG = re.compile(r"</?[a-z]")
 _END_TAG = re.compile(r"</\s*([A-Za-z][\w.:-]*)")
 _AMOUNT = re.compile(r"<TRNAMT\s*>([^<]*)", re.IGNORECASE)
 _PENDING = re.compile(r"<STMTTRNP\s*>", re.IGNORECASE)
 _MOST_DEPTH = 40
+TOO_DEEP = "The file nests its elements deeper than any statement does."
 # Elements that hold others whether or not a bank closes them; a row ends where the next one begins.
 _HOLDERS = {
     "STMTRS", "CCSTMTRS", "BANKTRANLIST", "STMTTRN", "LEDGERBAL", "AVAILBAL", "BANKACCTFROM", "CCACCTFROM", "PAYEE", "INVSTMTRS",
@@ -56,6 +56,8 @@ class Tree:
         frame = self._cut_out_rows()
         root = _by_library(frame, "OFX")
         # WORKAROUND: where an end tag is missing the library may take a list for closed too early; a run that is lost says so.
+        if root is not None:
+            _refuse_deep(root)
         if root is None or len(list(root.iter(_RUN))) != len(self._runs):
             root = _recover(frame, self._closed_somewhere())
         self.root = root
@@ -124,8 +126,7 @@ def parse_tree(text: str, start: int) -> Tree:
     first_line = line_of(text, start)
     body = text[start:].replace("\u00ad", "")
     # WORKAROUND: CDATA has no place in SGML, and ofxtools does not know it; as escaped text both parsers take it.
-    if "<![CDATA[" in body:
-        body = _CDATA.sub(lambda found: html.escape(found[1], quote=False), body)
+    body = replace_between(body, "<![CDATA[", "]]>", lambda words: html.escape(words, quote=False))
     body = _CONTROL.sub(" ", body)
     _refuse_cut_short(body, first_line)
     return Tree(body, first_line)
@@ -156,6 +157,16 @@ def _by_library(text: str, root_tag: str) -> Element | None:
     return root if root is not None and root.tag == root_tag else None
 
 
+def _refuse_deep(root: Element) -> None:
+    """Nothing, if a tree is as shallow as statements are: whoever looks through each element's own would look for ever."""
+    level = [root]
+    for _ in range(_MOST_DEPTH):
+        level = [child for element in level for child in element]
+        if not level:
+            return
+    raise UnreadableFile(TOO_DEEP, found=level[0].tag)
+
+
 def _recover(body: str, closed_somewhere: set[str]) -> Element:
     """The tree of a text whose end tags may be missing, whichever header it carries.
 
@@ -165,10 +176,11 @@ def _recover(body: str, closed_somewhere: set[str]) -> Element:
     """
     root = Element("OFX")
     stack = [root]
+    for mark in (("<!--", "-->"), ("<?", "?>")):
+        body = replace_between(body, *mark, lambda _: "<!>")
     for match in _TOKEN.finditer(body):
-        end, name, _, empty = match.groups()
-        if name is None:
-            continue
+        end, name, more = match.groups()
+        empty = more.endswith("/")
         tag = name.upper().rpartition(":")[2]
         if tag == "OFX":
             continue
@@ -185,7 +197,7 @@ def _recover(body: str, closed_somewhere: set[str]) -> Element:
         if empty or (not following.strip() and name.upper() not in closed_somewhere and tag not in _HOLDERS):
             continue
         if len(stack) >= _MOST_DEPTH:
-            raise UnreadableFile("The file nests its elements deeper than any statement does.", found=tag)
+            raise UnreadableFile(TOO_DEEP, found=tag)
         stack.append(element)
         element.text = following
     return root

@@ -2,7 +2,7 @@
 
 import codecs
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from bolsa.errors import UnreadableFile
 
@@ -92,6 +92,18 @@ def _wide_without_mark(content: bytes) -> str | None:
     if head[::2].count(0) > half * 0.7 and head[1::2].count(0) < half * 0.1:
         return "utf-16-be"
     return None
+
+
+def replace_between(text: str, begin: str, end: str, change: Callable[[str], str]) -> str:
+    """The text with each stretch from a beginning mark to its end mark changed, marks and all; one that never ends stays.
+
+    The text is gone through once: a pattern would look for the end anew from each mark, which takes hours where none is closed.
+    """
+    parts, place = [], 0
+    while (at := text.find(begin, place)) >= 0 and (until := text.find(end, at + len(begin))) >= 0:
+        parts += [text[place:at], change(text[at + len(begin) : until])]
+        place = until + len(end)
+    return "".join([*parts, text[place:]]) if parts else text
 
 
 def line_of(text: str, position: int) -> int:
