@@ -13,6 +13,13 @@ from bolsa.core.ledger.day_words import read_day_words
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done
 
+MOST_DIGITS = 18  # what a row's id, or an amount in minor units, has at most
+
+
+def is_number(text: str) -> bool:
+    """Whether a text is a whole number that a row can have: plain digits, and not more than an id has."""
+    return text.isascii() and text.isdecimal() and len(text) <= MOST_DIGITS
+
 
 def parse_day(form: MultiDict, field: str, today: date, *, ahead: bool = False) -> date:
     """A day as the date field sends it (2026-05-14), or in words (yesterday, 12 May, 12/5); with `ahead` one to come."""
@@ -40,7 +47,7 @@ def parse_optional_money(form: MultiDict, field: str, currency: str) -> int | No
 def parse_id(form: MultiDict, field: str) -> int:
     """The id a choice sends."""
     text = form.get(field, "")
-    if not text.isdecimal():
+    if not is_number(text):
         raise InvalidInput("Choose one.", field=field)
     return int(text)
 
@@ -53,18 +60,18 @@ def parse_optional_id(form: MultiDict, field: str) -> int | None:
 def parse_version(form: MultiDict) -> int | None:
     """The version of the thing a form showed, None where it carries none."""
     text = form.get("seen", "")
-    return int(text) if text.isdecimal() and len(text) < 19 else None
+    return int(text) if is_number(text) else None
 
 
 def parse_seen_minor(form: MultiDict) -> int | None:
     """The amount a form had shown, in minor units; None where it does not say."""
     text = form.get("seen", "")
-    return int(text) if text.lstrip("-").isdecimal() and len(text) < 19 else None
+    return int(text) if is_number(text.removeprefix("-")) else None
 
 
 def parse_ids(form: MultiDict, field: str) -> list[int]:
     """The ids of all chosen boxes."""
-    return [int(text) for text in form.getlist(field) if text.isdecimal()]
+    return [int(text) for text in form.getlist(field) if is_number(text)]
 
 
 def attach_uploads(attach: Callable[[str, bytes], Done]) -> None:

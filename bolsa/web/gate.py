@@ -25,6 +25,7 @@ def register(app: Flask, address: str) -> None:
     app.config["SESSION_COOKIE_NAME"] = "__Host-bolsa" if is_secure else "bolsa"
     app.config["SESSION_COOKIE_SECURE"] = is_secure
     app.before_request(require_own_page)
+    app.before_request(require_text)
 
 
 def check_address(address: str) -> str:
@@ -47,6 +48,14 @@ def require_own_page() -> None:
         raise NotAllowed("Another site’s page asked for this. Nothing was changed.")
     if request.method not in ("GET", "HEAD") and origin is not None and urlsplit(origin).netloc != request.host:
         raise NotAllowed("This was sent from another site’s page. Nothing was changed.")
+
+
+def require_text() -> None:
+    """Nothing, unless a field holds a zero byte, at which a database ends the text. Raises: InvalidInput."""
+    for values in (request.args, request.form):
+        for name, value in values.items(multi=True):
+            if "\x00" in value or "\x00" in name:
+                raise InvalidInput("A field holds a zero byte, which is no text. Nothing was changed.")
 
 
 def outside_address(endpoint: str) -> str:

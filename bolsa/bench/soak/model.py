@@ -5,6 +5,7 @@ from collections import defaultdict
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import ROUND_HALF_UP, Decimal
+from fractions import Fraction
 
 from bolsa.core.months import Month
 from bolsa.services.budget import budgeting
@@ -156,15 +157,26 @@ def _shares_worth(db: sqlite3.Connection, account_id: int, day: date) -> int:
     total = 0
     sql = "SELECT security_id, sum(shares_e8) AS shares FROM trade WHERE account_id = ? AND day <= ? GROUP BY security_id"
     for row in db.execute(sql, (account_id, day.isoformat())):
-        told = db.execute(
-            "SELECT price_e8, day, 1 AS by_hand FROM price_note WHERE security_id = :id AND day <= :day"
-            " UNION ALL SELECT price_e8, day, 0 FROM price WHERE security_id = :id AND day <= :day"
-            " ORDER BY day DESC, by_hand DESC LIMIT 1",
-            {"id": row["security_id"], "day": day.isoformat()},
-        ).fetchone()
-        if told:
-            total += _round(Decimal(row["shares"]) * told["price_e8"] / 10**16 * 100)
+        price_e8 = _price(db, row["security_id"], day)
+        total += _round(Decimal(row["shares"]) * price_e8 / 10**16 * 100)
     return total
+
+
+def _price(db: sqlite3.Connection, security_id: int, day: date) -> int:
+    """The latest price until a day: by hand before the market's, and where no market tells any, a trade's last of all; before
+    anything is known the first trade's. Times 1e8."""
+    told = [(r["day"], 2, r["price_e8"]) for r in db.execute("SELECT * FROM price_note WHERE security_id = ?", (security_id,))]
+    market = [(r["day"], 1, r["price_e8"]) for r in db.execute("SELECT * FROM price WHERE security_id = ?", (security_id,))]
+    sql = "SELECT * FROM trade WHERE security_id = ? AND kind IN ('buy', 'sell') AND total_minor <> 0 ORDER BY day, id"
+    traded = [
+        (r["day"], 0, int(Fraction(abs(r["total_minor"]) * 10**14, abs(r["shares_e8"])) + Fraction(1, 2)))
+        for r in (() if market else db.execute(sql, (security_id,)))
+    ]
+    past = [one for one in (*traded, *market, *told) if one[0] <= day.isoformat()]
+    if past:
+        latest = max(past, key=lambda one: one[:2])
+        return [one for one in past if one[:2] == latest[:2]][-1][2]
+    return traded[0][2] if traded else 0
 
 
 def _round(amount: Decimal) -> int:

@@ -20,6 +20,7 @@ from bolsa.services.sorting import categories
 from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.filters import in_field
 from bolsa.web.forms import (
+    is_number,
     parse_day,
     parse_id,
     parse_ids,
@@ -176,7 +177,7 @@ def change_account(account_id: int) -> tuple[str, int] | Response:
     words |= {"everyday": form.get("everyday") != "apart", "side": form.get("side") or account.side}
     words["group"] = words["group"] or account.group
     try:
-        facets = {int(n.removeprefix("facet-")): v for n, v in form.items() if n.removeprefix("facet-").isdecimal()}
+        facets = {int(n.removeprefix("facet-")): v for n, v in form.items() if is_number(n.removeprefix("facet-"))}
         details = AccountDetails(
             _parse_terms(form, words["kind"], account.currency),
             tuple(parse_ids(form, "owner")),
@@ -253,7 +254,7 @@ def _parse_number(form: MultiDict, field: str, most: int) -> int | None:
     text = form.get(field, "").strip()
     if not text:
         return None
-    if not text.isdecimal() or not 1 <= int(text) <= most:
+    if not is_number(text) or not 1 <= int(text) <= most:
         raise InvalidInput(f"Write a whole number from 1 to {most}.", field=field)
     return int(text)
 
@@ -336,7 +337,7 @@ def close_account(account_id: int) -> tuple[str, int] | Response:
     try:
         day = parse_day(request.form, "day", g.by.today)
         rest = request.form.get("rest_to", "")
-        rest_to = int(rest) if rest.isdecimal() else None
+        rest_to = int(rest) if is_number(rest) else None
         done = ending.close_account(
             g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down", happened="happened" in request.form
         )

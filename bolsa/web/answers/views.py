@@ -16,6 +16,7 @@ from bolsa.web.answers.asking import DIMENSION_WORDS, STRETCHES, Asked, asked, d
 from bolsa.web.answers.blueprint import blueprint
 from bolsa.web.answers.pictures import draw_bars, draw_flow, draw_mini, draw_months, draw_stack
 from bolsa.web.csv_reply import csv_reply
+from bolsa.web.forms import is_number
 
 QUESTIONS = (
     ("answers.where", "Where did it go?"),
@@ -225,7 +226,7 @@ def tags() -> str | FlaskResponse:
     """What tags cost, by category, or by what else one likes."""
     question, by = asked(_all_months()), dimension("category")
     known = answers.tags_in_use(g.db)
-    chosen = [int(text) for text in request.args.getlist("tag") if text.isdecimal()]
+    chosen = [int(text) for text in request.args.getlist("tag") if is_number(text)]
     table = answers.tag_costs(g.db, question.cut, chosen or [id_ for id_, _ in known], by)
     if _wants_csv():
         rows = [(name, *(to_decimal(x, g.household.home_currency) for x in amounts)) for _, name, amounts in table.rows]

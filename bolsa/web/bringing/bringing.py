@@ -23,7 +23,7 @@ from bolsa.web import jobs
 from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
 from bolsa.web.filters import money, most_places
-from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
+from bolsa.web.forms import Message, is_number, parse_id, parse_optional_id, tell
 from bolsa.web.gate import outside_address
 
 SAMPLE_ROWS = 6
@@ -136,7 +136,7 @@ def choose_accounts(batch_id: int) -> Response:
     form, choices = request.form, {}
     for i, number in enumerate(form.getlist("number")):
         what = form.get(f"to-{i}", "leave")
-        if what.isdecimal():
+        if is_number(what):
             choices[number] = Choice("here", int(what))
         elif what == "new":
             choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
@@ -294,7 +294,7 @@ def link(connection_id: int, remote_id: int) -> Response:
         new = NewAccount(remote.remote_name, kind, remote.currency, number=remote.remote_number)
         account_id = accounts.add_account(g.db, g.by, new).made
     else:
-        account_id = int(choice) if choice.isdecimal() else None
+        account_id = int(choice) if is_number(choice) else None
     done = connections.link(g.db, g.by, connection_id, remote_id, account_id)
     tell("The link is changed", done)
     return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)

@@ -16,6 +16,7 @@ from bolsa.services.bringing import previewing, taking_in
 from bolsa.services.bringing.csv_files import HELD, ROWS, TRADES, CsvReading, read_as
 from bolsa.services.bringing.questions import Answers
 from bolsa.web.bringing.blueprint import blueprint
+from bolsa.web.forms import is_number
 
 TABLES_HOLD = ((ROWS, "a bank’s entries"), (TRADES, "a broker’s trades"), (HELD, "what was held before, with its cost"))
 COLUMN_ROLES = (
@@ -34,6 +35,14 @@ HELD_ROLES = (
 )  # fmt: skip
 # What a word of the table may mean, as the page offers it.
 MEANINGS = (*((kind.key, kind.words) for kind in KINDS), (CASH, "money in or out"), (LEFT_OUT, "leave it out"))
+
+
+# What the form offers of each style, and what the mapping keeps of it.
+STYLES = {
+    "date_order": {order: order for order in ("dmy", "mdy", "ymd", "ydm")},
+    "decimal_mark": {mark: mark for mark in ".,"},
+    "delimiter": {",": ",", ";": ";", "|": "|", "tab": "\t", "\t": "\t"},
+}
 
 
 def roles_of(reading: CsvReading | None) -> tuple[tuple[str, str], ...]:
@@ -63,15 +72,15 @@ def _parse_mapping(form: MultiDict, reading: CsvReading) -> CsvMapping | TradeMa
     offered = dict(roles_of(reading))
     changed: dict[str, Any] = dict.fromkeys(offered)
     for name, role in form.items():
-        if name.startswith("column-") and role in changed:
+        if name.startswith("column-") and role in changed and is_number(name.removeprefix("column-")):
             if changed[role] is not None:
                 raise InvalidInput(f"Two columns cannot both be “{offered[role]}”.", field="mapping")
             changed[role] = int(name.removeprefix("column-"))
     before = reading.mapping
     taken = set(changed.values())
-    changed["date_order"] = form.get("date_order", before.date_order)
-    changed["decimal_mark"] = form.get("decimal_mark", before.decimal_mark)
-    changed["delimiter"] = {"tab": "\t"}.get(form.get("delimiter", ""), form.get("delimiter", before.delimiter))
+    for name, fitting in STYLES.items():
+        chosen = form.get(name, "")
+        changed[name] = fitting[chosen] if chosen in fitting else getattr(before, name)
     if isinstance(before, TradeMapping):
         said = zip(form.getlist("word"), form.getlist("meaning"), strict=False)
         return replace(before, **changed, kinds={**before.kinds, **{word: kind for word, kind in said if kind in dict(MEANINGS)}})

@@ -19,7 +19,7 @@ from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.due.blueprint import blueprint
 from bolsa.web.filters import in_field
-from bolsa.web.forms import parse_day, parse_id, parse_money, parse_optional_id, parse_version, tell
+from bolsa.web.forms import is_number, parse_day, parse_id, parse_money, parse_optional_id, parse_version, tell
 
 # What the form offers by name; any other rule is written as it is.
 RHYTHMS = {
@@ -128,7 +128,7 @@ def _parse(form: MultiDict) -> TypedSeries:
 
 def _number(form: MultiDict, field: str, most: int) -> int:
     text = form.get(field, "").strip() or "0"
-    if not text.isdecimal() or int(text) > most:
+    if not is_number(text) or int(text) > most:
         raise InvalidInput(f"Write a whole number from 0 to {most}.", field=field)
     return int(text)
 

@@ -21,7 +21,7 @@ from bolsa.services.holdings.trading import Cash
 from bolsa.services.ledger import attaching
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import attach_uploads, parse_day, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import attach_uploads, is_number, parse_day, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 PARTS = ("taxed", "untaxed", "credit", "withheld")
@@ -45,6 +45,9 @@ def _page(typed: MultiDict, kind: str, kept: Trade | None, error: BolsaError | N
     held = [account for account in accounts.list_accounts(g.db) if trading.may_hold_shares(account) and account.closed_on is None]
     account = next((one for one in held if str(one.id) == typed.get("account")), None)
     security = _find_security(typed.get("security", ""))
+    if kept:  # whose it is, and of what, is not changed here, whatever the form says
+        account = accounts.get_account(g.db, kept.account_id)
+        security = next(one for one in securities.list_securities(g.db) if one.id == kept.security_id)
     lots = (
         counting.lots_to_choose(g.db, account.id, security.id, kept)
         if account and security and "lots" in KIND_BY_KEY[kind].asks
@@ -157,7 +160,7 @@ def _day(form: MultiDict, field: str) -> date | None:
 def _ratio(text: str) -> tuple[int | None, int | None]:
     """3 for 1, 3:1, 3/1. Raises: InvalidInput."""
     words = text.replace(":", " ").replace("/", " ").replace("for", " ").split()
-    if len(words) != 2 or not all(word.isdecimal() and int(word) for word in words):
+    if len(words) != 2 or not all(is_number(word) and int(word) for word in words):
         raise InvalidInput("Write it like “3 for 1”: so many new shares for so many old ones.", field="ratio")
     return int(words[0]), int(words[1])
 
@@ -165,7 +168,7 @@ def _ratio(text: str) -> tuple[int | None, int | None]:
 def _picks(form: MultiDict) -> list[tuple[int, int]]:
     found = []
     for name, text in form.items():
-        if name.startswith("lot-") and name[4:].isdecimal() and text.strip():
+        if name.startswith("lot-") and is_number(name[4:]) and text.strip():
             found.append((int(name[4:]), parse_shares(text, decimal_mark=g.reader.decimal_mark, field="lots")))
     return found
 

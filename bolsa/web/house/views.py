@@ -17,7 +17,7 @@ from bolsa.services.house import backups, exports, households, preferences, sess
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
-from bolsa.web.forms import parse_optional_id, parse_version, tell
+from bolsa.web.forms import is_number, parse_optional_id, parse_version, tell
 from bolsa.web.gate import page_before
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
@@ -176,7 +176,7 @@ def put_member() -> tuple[str, int] | Response:
             done = households.remove_member(g.db, g.by, member_id)
         else:
             year = form.get("birth_year", "").strip()
-            if year and not (year.isascii() and year.isdecimal() and len(year) == 4):
+            if year and not (year.isascii() and is_number(year) and len(year) == 4):
                 raise InvalidInput("Write the year of birth in four digits.", field="birth_year")
             done = households.put_member(g.db, g.by, member_id, form.get("member", ""), int(year) if year else None)
     except InvalidInput as error:
@@ -205,7 +205,7 @@ def choose_reading() -> Response:
 @blueprint.post("/house/sit")
 def sit_here() -> Response:
     """Says who sits here; the journal notes it with what is done."""
-    if request.form.get("member_id", "").isdecimal():
+    if is_number(request.form.get("member_id", "")):
         session["member_id"] = int(request.form["member_id"])
     return redirect(page_before(url_for("today.thread")), code=303)
 

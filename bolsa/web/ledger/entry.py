@@ -23,7 +23,16 @@ from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import attach_uploads, parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import (
+    attach_uploads,
+    is_number,
+    parse_day,
+    parse_money,
+    parse_optional_id,
+    parse_optional_money,
+    parse_version,
+    tell,
+)
 from bolsa.web.ledger.blueprint import blueprint
 
 
@@ -230,11 +239,11 @@ def _parse_parts(form: MultiDict, amount_minor: int, currency: str) -> tuple[Par
             continue
         if not category.strip() and not text.strip():
             category = str(UNSORTED)  # noqa: PLW2901 (what is said of an entry stays with it until it is sorted)
-        if not category.isdecimal():
+        if not is_number(category):
             raise InvalidInput("Say which category this part belongs to.", field="split")
         amount = parse_money(MultiDict({"part": text}), "part", currency) if text.strip() else None
         named = tuple(dict.fromkeys(registers.clean_tag(tag) for tag in tags.replace(",", " ").split() if tag.strip("#")))
-        found.append(Part(int(category), amount, int(member) if member.isdecimal() else None, named))
+        found.append(Part(int(category), amount, int(member) if is_number(member) else None, named))
     return fill_open_part(found, amount_minor)
 
 
