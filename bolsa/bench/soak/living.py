@@ -10,8 +10,10 @@ from decimal import Decimal
 from pathlib import Path
 
 from bolsa.bench.soak.model import Figures, reckoned, said
-from bolsa.bench.soak.person import BY, OFTEN, RARELY, SELDOM, TODAY, Person, Promise
+from bolsa.bench.soak.person import BY, OFTEN, RARELY, REMOTE, SELDOM, TODAY, Person
+from bolsa.bench.soak.promises import Promise
 from bolsa.core.accounts.terms import NO_TERMS, Terms
+from bolsa.core.bringing.batch import RemoteAccount
 from bolsa.core.holdings.security import Security
 from bolsa.errors import BolsaError
 from bolsa.services import changes
@@ -21,6 +23,7 @@ from bolsa.services.holdings import securities
 from bolsa.services.house import files, households, past
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import listing
+from bolsa.store.bringing import connections
 
 STEPS_EACH = 250  # of one household; then another begins
 TAKEN_BACK = 0.25  # of the steps that may be
@@ -50,6 +53,9 @@ def begin(db: sqlite3.Connection) -> None:
     security_id = securities.add_security(db, BY, Security(0, "Tern Robotics", "", currency="EUR", kind="share")).made
     closes = [(date(2026, 1, 1) + timedelta(days=7 * week), (50 + week) * 10**8) for week in range(20)]
     past.record_market(db, security_id, closes, [])
+    with changes.note(db):
+        bank = connections.insert_connection(db, "Halden Mutual", "http://127.0.0.1/halden", "token")
+        connections.put_remote_account(db, RemoteAccount(0, bank, REMOTE, "Current", "current", "EUR", 1))
 
 
 def live(seed: int, steps: int) -> int:

@@ -3,12 +3,12 @@ of it. What cannot be done is refused by the services in words, and nothing is c
 
 import random
 import sqlite3
-from collections.abc import Callable
 from dataclasses import replace
 from datetime import date, timedelta
 
-from bolsa.bench.soak.files import as_camt, as_csv, as_ofx
+from bolsa.bench.soak.files import Row, as_camt, as_csv, as_ofx
 from bolsa.bench.soak.model import Figures
+from bolsa.bench.soak.promises import ALL, Promise, moved, same
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.holdings.trades import Trade
 from bolsa.core.ledger.entries import Part
@@ -17,7 +17,7 @@ from bolsa.core.pay.payslip import PayLine
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, openings, valuing
 from bolsa.services.ahead import plans
-from bolsa.services.bringing import bringing_in, matching_by_hand, previewing, taking_in, undoing
+from bolsa.services.bringing import bringing_in, connections, matching_by_hand, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
 from bolsa.services.checking import checking, curing
@@ -34,8 +34,8 @@ from bolsa.store.accounts import values
 from bolsa.store.checking import statements
 
 TODAY = date(2026, 5, 14)
+REMOTE = "NCurrent"  # the number of the account there is a connection to
 BY = By(TODAY, "2026-05-14T10:00:00Z", 1)
-Promise = Callable[[Figures, Figures], str]  # of the figures before and after: what is broken, "" if nothing
 
 
 class Person:
@@ -45,6 +45,7 @@ class Person:
         self.db, self.dice = db, dice
         self.categories = [c.id for _, members in categories.list_by_group(db) for c in members][:5]
         self.files: list[tuple[bytes, int]] = []
+        self.sent: list[Row] = []  # what the bank has of the current account
 
     def day(self) -> date:
         return date(2026, 1, 1) + timedelta(days=self.dice.randrange(133))
@@ -169,6 +170,15 @@ class Person:
             self.files.append((content, account_id))
             bringing_in.import_file(self.db, BY, "x", content, Answers(account_id, others="new"))
         return None
+
+    def downloads(self) -> None:
+        """What a connection brings of the current account: some days anew, some as they came before."""
+        if not self.sent or self.dice.random() < 0.7:
+            self.sent += [(self.day(), f"Shop {self.dice.choice('ABC')}", -self.dice.randint(1, 60) * 10) for _ in range(3)]
+        reply = as_ofx(self.sent[-6:], REMOTE)
+        found = connections.download(self.db, BY, 1, lambda _: reply)
+        if found.batch_id and self.dice.random() < 0.9:
+            bringing_in.bring_in(self.db, BY, found.batch_id)
 
     def brings_by_hand(self) -> None:
         """A preview of which one row is overruled, brought in, or put aside."""
@@ -359,32 +369,6 @@ class Person:
         changes.undo_step(self.db, BY, self.dice.choice(steps).id if steps else 0)
 
 
-ALL = ("balances", "worth", "unplaced", "spent", "left")
-
-
-def same(*names: str) -> Promise:
-    """The promise that figures stay as they are."""
-
-    def kept(before: Figures, after: Figures) -> str:
-        differing = [one for one in after.differences(before) if one.split(" ", 1)[0] in names]
-        return f"it moved {'; '.join(differing)}" if differing else ""
-
-    return kept
-
-
-def moved(by_account: dict[int, int]) -> Promise:
-    """The promise that the balances of some accounts move by so much, and no others at all."""
-
-    def kept(before: Figures, after: Figures) -> str:
-        for account_id, balance in after.balances.items():
-            more = balance - before.balances.get(account_id, 0)
-            if more != by_account.get(account_id, 0):
-                return f"account {account_id} moved by {more}, not {by_account.get(account_id, 0)}"
-        return ""
-
-    return kept
-
-
 OFTEN = (
     Person.spends, Person.changes_many, Person.undoes, Person.checks, Person.notes_a_value, Person.imports, Person.transfers,
     Person.budgets, Person.sorts,
@@ -393,6 +377,6 @@ SELDOM = (
     Person.edits, Person.splits, Person.deletes, Person.puts_back, Person.forgets_a_value, Person.reopens, Person.closes,
     Person.parts, Person.opens_again, Person.redoes, Person.carries, Person.takes_out, Person.imports_again, Person.turns,
     Person.sets_by, Person.hides, Person.brings_by_hand, Person.says_what_it_held, Person.expects_what_comes, Person.is_paid,
-    Person.trades, Person.trades, Person.looks_ahead,
+    Person.trades, Person.trades, Person.looks_ahead, Person.downloads,
 )  # fmt: skip
 RARELY = (Person.deletes_an_account,)

@@ -262,6 +262,9 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
         raise NotFound("That is not in the trash any more.")
     snapshot = json.loads(row["snapshot"])
     snapshot.setdefault("line", snapshot.pop("lines", []))  # as a snapshot of the first schema calls them
+    everyday_ids = {r["id"] for r in db.execute(EVERYDAY_ACCOUNTS)}  # accounts may have been turned while it lay there
+    everyday = int(any(image["account_id"] in everyday_ids for image in snapshot["line"]))
+    snapshot["line"] = [image | {"everyday": everyday} for image in snapshot["line"]]
     kept = {r["sha256"] for r in db.execute("SELECT sha256 FROM attachment_file")} if snapshot.get("attachment") else set()
     snapshot["attachment"] = [image for image in snapshot.get("attachment", ()) if image["sha256"] in kept]
     images = [("entry", snapshot["entry"])] + [(t, image) for t in SNAPSHOT_TABLES for image in snapshot.get(t, ())]
