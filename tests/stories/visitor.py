@@ -167,6 +167,7 @@ class Story(unittest.TestCase):
         mail_folder = self.folder / "mail" if self.mail else None
         app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url, mail_folder=mail_folder)
         server = create_server(app, host="127.0.0.1", port=0, threads=8)
+        app.config["ADDRESS"] = f"http://127.0.0.1:{server.effective_port}"
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()
         stack.callback(server.close)

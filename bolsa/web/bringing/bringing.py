@@ -172,15 +172,15 @@ def bring_batch(batch_id: int) -> Response:
         brought = bringing_in.bring_in(db, by, batch_id, report)
         done = brought.made
         messages = [Message(_in_words(done), done.step_id)]
+        for waiting in bringing_in.list_waiting(db):
+            link = preview_url.replace("/0", f"/{waiting.id}")
+            messages.append(Message(f"“{waiting.name}” still waits to be brought in", link=link, link_words="Look at it"))
         for state in done.differing:
             off = money(state.difference_minor, state.account.currency)
             url, words = (check_url, "Check it") if state.checked_until else (register_url, "See why")
             link = re.sub(r"/0(?=/|\?|$)", f"/{state.account.id}", url)
             sentence = f"{state.account.name} differs from what its bank declares by {off}"
             messages.append(Message(sentence, link=link, link_words=words, kind="problem"))
-        for waiting in bringing_in.list_waiting(db):
-            link = preview_url.replace("/0", f"/{waiting.id}")
-            messages.append(Message(f"“{waiting.name}” still waits to be brought in", link=link, link_words="Look at it"))
         if done.shares_of and not done.new:
             return jobs.Outcome(shares_url.replace("/0/", f"/{done.shares_of[0]}/"), tuple(messages))
         return jobs.Outcome(sort if done.new else books, tuple(messages))
