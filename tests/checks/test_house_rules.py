@@ -20,7 +20,7 @@ BIN = Path(sys.executable).parent
 STORE_TYPES = {"Asked", "Grouped", "Household", "Place", "RepeatedLine", "Table"}
 # What needs no database in services and is no rule: it asks the network, reads files and pictures, or puts rows into words.
 NOT_RULES = {
-    "_download", "ofx_request", "restore", "send_over_http", "look_at", "_picture_of",
+    "_download", "ofx_request", "restore", "send_over_http", "look_at", "_picture_of", "picture_of", "check_url", "_ask",
     "bring_whole", "_read_whole", "_line_words", "_record",
     "_total_in_home",
 }  # fmt: skip

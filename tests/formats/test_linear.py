@@ -57,9 +57,9 @@ class Linear(unittest.TestCase):
         for name, (read, frame, mark) in HOSTILE.items():
             with self.subTest(name):
                 once = seconds(read, frame.replace(b"%s", mark * MARKS))
-                self.assertLess(once, 5, "so many marks take minutes where each looks through all that follow")
+                self.assertLess(once, 10, "so many marks take minutes where each looks through all that follow")
                 twice = seconds(read, frame.replace(b"%s", mark * (2 * MARKS)))
-                self.assertLess(twice, 3 * max(once, 0.1))
+                self.assertLess(twice, 4 * max(once, 0.5))
 
 
 if __name__ == "__main__":
