@@ -130,7 +130,8 @@ class Person:
             budgeting.fill(self.db, BY, month, self.categories)
 
             def kept(before: Figures, after: Figures) -> str:
-                promised = [m for m in after.unplaced if after.unplaced[m] < min(0, before.unplaced[m])]
+                asked = [m for m in after.unplaced if m == month or m <= Month.of(TODAY)]  # of those ahead no money is there yet
+                promised = [m for m in asked if after.unplaced[m] < min(0, before.unplaced[m])]
                 return f"filling promised what is not there in {promised[0]}" if promised else ""
 
             return kept
