@@ -63,6 +63,12 @@ class EveryPage(PagesCase):
                     self.assertNotRegex(reply.text, r"<script(?! src)|\sstyle=|\son\w+=")
         self.assertEqual(self.rows(), before)
 
+    def test_amounts_of_a_register_are_numbers_in_its_csv(self):
+        self.spends(1_250, payee="=1+1")
+        table = self.client.get("/books/1.csv").text
+        self.assertIn("'=1+1", table)
+        self.assertIn(",-12.50,EUR,", table)
+
     def test_days_and_months_nobody_means_are_answered_in_words(self):
         far, long = "from=9999-01-01&to=9999-12-31", "from=0001-01-01&to=9999-12-31"
         questions, pages = (
@@ -127,9 +133,11 @@ class Serving(unittest.TestCase):
                 require_loopback(host)
 
     def test_no_cell_is_a_formula(self):
-        for text in ("=1+1", "+1", "-2", "@SUM(A1)", "\tx"):
-            self.assertTrue(safe_cell(text).startswith("'"))
-        self.assertEqual(safe_cell("Grebe"), "Grebe")
+        begun = ("=1+1", "+1", "-2", "@SUM(A1)", "\tx", "\nx", "\uff1d1", "\uff0b1", "\ufe631", "\uff201", "\u22121")
+        for text in (*begun, " =1", "\u200b=1", "\ufeff\u00a0\uff1d1", "\u2028@x"):
+            self.assertTrue(safe_cell(text).startswith("'"), repr(text))
+        for text in ("Grebe", " Grebe", "(=1)", "4 = 2 + 2", "é-1", "", None):
+            self.assertEqual(safe_cell(text), text or "")
 
 
 class CommandLine(PagesCase):

@@ -4,7 +4,9 @@ import csv
 import io
 import json
 import sqlite3
+import unicodedata
 from collections.abc import Iterable
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -15,27 +17,33 @@ from bolsa.services.house import whole
 from bolsa.store.connection import reading
 from bolsa.store.house import exports, household
 
-_FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
+_FORMULA_STARTS = frozenset("=+-@\u2212\t\r\n")
+_UNSEEN = frozenset(("Cc", "Cf", "Zs", "Zl", "Zp"))  # Unicode categories: controls, formats, spaces
 
 
 def safe_cell(text: object) -> str:
-    """The text as a cell that no spreadsheet takes for a formula: an apostrophe goes before what would begin one."""
+    """The text as a cell that no spreadsheet takes for a formula: an apostrophe goes before what would begin one, also in its
+    wide forms (U+FF1D and the like, by NFKC) and behind what nobody sees."""
     shown = "" if text is None else str(text)
-    return f"'{shown}" if shown.startswith(_FORMULA_STARTS) else shown
-
-
-def write_csv(heads: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
-    """CSV text (RFC 4180): text cells made safe; numbers given as int or Decimal stay as they are."""
-    out = io.StringIO(newline="")
-    writer = csv.writer(out)
-    writer.writerow(heads)
-    for row in rows:
-        writer.writerow([safe_cell(cell) if isinstance(cell, str) or cell is None else cell for cell in row])
-    return out.getvalue()
+    if shown[:1].isalnum():
+        return shown
+    seen = next((letter for letter in shown if unicodedata.category(letter) not in _UNSEEN), "")
+    begins = {shown[:1], unicodedata.normalize("NFKC", seen)[:1]}
+    return f"'{shown}" if begins & _FORMULA_STARTS else shown
 
 
 class Amount(str):
     """A decimal amount as text, which a spreadsheet may take for the number it is."""
+
+
+def write_csv(heads: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
+    """CSV text (RFC 4180): text made safe; numbers, given as such or as Amount, stay as they are."""
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow([safe_cell(head) for head in heads])
+    for row in rows:
+        writer.writerow([cell if isinstance(cell, Amount | int | float | Decimal) else safe_cell(cell) for cell in row])
+    return out.getvalue()
 
 
 def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
