@@ -306,7 +306,7 @@ class _Search:
             rest = self.d - known.effect_minor
             groups += [[known, one] for one in by_effect.get(rest, ())]
             groups += [[known, *pair] for pair in _pairs_to(causes, by_effect, rest)]
-        groups = sorted(filter(_are_apart, groups), key=len) or []
+        groups = sorted(filter(_are_apart, groups), key=len)
         if not groups and guess_alone:
             groups = list(_pairs_to(causes, by_effect, self.d))
         found = [

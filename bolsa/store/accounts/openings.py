@@ -4,7 +4,7 @@ import sqlite3
 from datetime import date
 
 from bolsa.core.accounts.opening import KnownBalance
-from bolsa.store.bringing.reach import ACCOUNTS_REACHED
+from bolsa.store.bringing.reach import ACCOUNTS_TOUCHED
 
 FIND_KNOWN = "SELECT id AS account_id, day, amount_minor, entry_id FROM known_balance WHERE id = :id"
 PUT_KNOWN = """
@@ -41,11 +41,8 @@ def find_first_day(db: sqlite3.Connection, account_id: int, before: date, withou
 
 LIST_TOUCHED = f"""
     SELECT k.id FROM known_balance k WHERE k.id IN (
-        SELECT c.after ->> 'account_id' FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
-        UNION SELECT c.before ->> 'account_id' FROM journal_change c
-            WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
-        UNION SELECT c.row_id FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('known_balance', 'account')
-        UNION {ACCOUNTS_REACHED})"""
+        SELECT c.row_id FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('known_balance', 'account')
+        UNION {ACCOUNTS_TOUCHED})"""
 
 
 def list_touched(db: sqlite3.Connection, step_id: int) -> list[int]:

@@ -5,7 +5,7 @@ from datetime import date
 
 from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.valuation import Noted
-from bolsa.store.bringing.reach import ACCOUNTS_REACHED
+from bolsa.store.bringing.reach import ACCOUNTS_TOUCHED
 from bolsa.store.ledger import entries
 
 COLUMNS = "id, account_id, day, amount_minor, source, entry_id, grown_minor"
@@ -72,12 +72,7 @@ def set_entry(db: sqlite3.Connection, note_id: int, entry_id: int | None) -> Non
     db.execute("UPDATE value_note SET entry_id = :entry_id WHERE id = :id", {"id": note_id, "entry_id": entry_id})
 
 
-LIST_TOUCHED = f"""
-    SELECT DISTINCT v.account_id FROM value_note v WHERE v.account_id IN (
-        SELECT c.after ->> 'account_id' FROM journal_change c WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
-        UNION SELECT c.before ->> 'account_id' FROM journal_change c
-            WHERE c.step_id = :step AND c.table_name IN ('line', 'value_note')
-        UNION {ACCOUNTS_REACHED})"""
+LIST_TOUCHED = f"SELECT DISTINCT account_id FROM value_note WHERE account_id IN ({ACCOUNTS_TOUCHED})"
 
 
 def list_touched_accounts(db: sqlite3.Connection, step_id: int) -> list[int]:
