@@ -16,9 +16,15 @@ from bolsa.services.changes import Done
 MOST_DIGITS = 18  # what a row's id, or an amount in minor units, has at most
 
 
+def number_of(text: str, *, signed: bool = False) -> int | None:
+    """The whole number a text is, in plain digits and not more than a row can have; None for any other text."""
+    digits = text[1:] if signed and text[:1] in ("+", "-") else text
+    return int(text) if digits.isascii() and digits.isdecimal() and len(digits) <= MOST_DIGITS else None
+
+
 def is_number(text: str) -> bool:
-    """Whether a text is a whole number that a row can have: plain digits, and not more than an id has."""
-    return text.isascii() and text.isdecimal() and len(text) <= MOST_DIGITS
+    """Whether a text is a whole number that a row can have."""
+    return number_of(text) is not None
 
 
 def parse_day(form: MultiDict, field: str, today: date, *, ahead: bool = False) -> date:
@@ -60,13 +66,13 @@ def parse_optional_id(form: MultiDict, field: str) -> int | None:
 def parse_version(form: MultiDict) -> int | None:
     """The version of the thing a form showed, None where it carries none."""
     text = form.get("seen", "")
-    return int(text) if is_number(text) else None
+    return number_of(text)
 
 
 def parse_seen_minor(form: MultiDict) -> int | None:
     """The amount a form had shown, in minor units; None where it does not say."""
     text = form.get("seen", "")
-    return int(text) if is_number(text.removeprefix("-")) else None
+    return number_of(text, signed=True)
 
 
 def parse_ids(form: MultiDict, field: str) -> list[int]:

@@ -21,6 +21,7 @@ from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.filters import in_field
 from bolsa.web.forms import (
     is_number,
+    number_of,
     parse_day,
     parse_id,
     parse_ids,
@@ -337,7 +338,7 @@ def close_account(account_id: int) -> tuple[str, int] | Response:
     try:
         day = parse_day(request.form, "day", g.by.today)
         rest = request.form.get("rest_to", "")
-        rest_to = int(rest) if is_number(rest) else None
+        rest_to = number_of(rest)
         done = ending.close_account(
             g.db, g.by, account_id, day, rest_to=rest_to, write_down=rest == "write down", happened="happened" in request.form
         )

@@ -10,7 +10,7 @@ from bolsa.core.house.kept import Member
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.web.filters import in_field
-from bolsa.web.forms import is_number, parse_optional_money
+from bolsa.web.forms import is_number, number_of, parse_optional_money
 
 SPARE_ROWS = 2
 
@@ -90,7 +90,7 @@ def _incomes(form: MultiDict, before: Plan, home: str) -> Iterator[Income]:
 
 def _member(form: MultiDict, field: str) -> int | None:
     text = form.get(field, "")
-    return int(text) if is_number(text) and text else None
+    return number_of(text)
 
 
 def _pensions(form: MultiDict, home: str) -> Iterator[Pension]:

@@ -18,7 +18,7 @@ from bolsa.web.ahead.blueprint import blueprint
 from bolsa.web.ahead.course import draw_long
 from bolsa.web.ahead.plan_form import as_typed, parse_plan
 from bolsa.web.csv_reply import csv_reply
-from bolsa.web.forms import is_number, parse_id, parse_version, tell
+from bolsa.web.forms import is_number, number_of, parse_id, parse_version, tell
 
 MOST_LINES = 4
 
@@ -99,7 +99,7 @@ def mends(case_id: int) -> str:
 def mend(case_id: int) -> Response:
     """Keeps a mending change as a new case."""
     form = request.form
-    event_id, member_id = (int(form.get(name, "0")) if is_number(form.get(name, "0")) else 0 for name in ("event", "member"))
+    event_id, member_id = (number_of(form.get(name, "")) or 0 for name in ("event", "member"))
     done = plans.mend_case(g.db, g.by, case_id, form.get("kind", ""), event_id, member_id, form.get("name", ""))
     tell(done.sentence, done)
     return redirect(url_for("ahead.page", case=done.made), code=303)

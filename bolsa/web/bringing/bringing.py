@@ -23,7 +23,7 @@ from bolsa.web import jobs
 from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
 from bolsa.web.filters import money, most_places
-from bolsa.web.forms import Message, is_number, parse_id, parse_optional_id, tell
+from bolsa.web.forms import Message, is_number, number_of, parse_id, parse_optional_id, tell
 from bolsa.web.gate import outside_address
 
 SAMPLE_ROWS = 6
@@ -294,7 +294,7 @@ def link(connection_id: int, remote_id: int) -> Response:
         new = NewAccount(remote.remote_name, kind, remote.currency, number=remote.remote_number)
         account_id = accounts.add_account(g.db, g.by, new).made
     else:
-        account_id = int(choice) if is_number(choice) else None
+        account_id = number_of(choice)
     done = connections.link(g.db, g.by, connection_id, remote_id, account_id)
     tell("The link is changed", done)
     return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)

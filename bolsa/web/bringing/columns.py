@@ -37,12 +37,8 @@ HELD_ROLES = (
 MEANINGS = (*((kind.key, kind.words) for kind in KINDS), (CASH, "money in or out"), (LEFT_OUT, "leave it out"))
 
 
-# What the form offers of each style, and what the mapping keeps of it.
-STYLES = {
-    "date_order": {order: order for order in ("dmy", "mdy", "ymd", "ydm")},
-    "decimal_mark": {mark: mark for mark in ".,"},
-    "delimiter": {",": ",", ";": ";", "|": "|", "tab": "\t", "\t": "\t"},
-}
+# What the form offers of each style; a tab has a word of its own.
+STYLES = {"date_order": ("dmy", "mdy", "ymd"), "decimal_mark": (".", ","), "delimiter": (",", ";", "|", "\t")}
 
 
 def roles_of(reading: CsvReading | None) -> tuple[tuple[str, str], ...]:
@@ -78,9 +74,9 @@ def _parse_mapping(form: MultiDict, reading: CsvReading) -> CsvMapping | TradeMa
             changed[role] = int(name.removeprefix("column-"))
     before = reading.mapping
     taken = set(changed.values())
-    for name, fitting in STYLES.items():
-        chosen = form.get(name, "")
-        changed[name] = fitting[chosen] if chosen in fitting else getattr(before, name)
+    for name, offered_styles in STYLES.items():
+        style = form.get(name, "").replace("tab", "\t")
+        changed[name] = style if style in offered_styles else getattr(before, name)
     if isinstance(before, TradeMapping):
         said = zip(form.getlist("word"), form.getlist("meaning"), strict=False)
         return replace(before, **changed, kinds={**before.kinds, **{word: kind for word, kind in said if kind in dict(MEANINGS)}})

@@ -11,7 +11,7 @@ from bolsa.core.holdings.mix import BANDS, AssetClass, MixPlan, parse_percent
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.services.holdings import mix
 from bolsa.services.holdings.mix import MixView
-from bolsa.web.forms import is_number, parse_optional_id, parse_optional_money, tell
+from bolsa.web.forms import is_number, number_of, parse_optional_id, parse_optional_money, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 HUES = (1, 8, 4, 2, 6, 5, 7, 3)
@@ -134,7 +134,7 @@ def say_classes() -> tuple[str, int] | Response:
 def _classes(form: MultiDict) -> list[AssetClass]:
     found: list[AssetClass] = []
     for text in form.getlist("class"):
-        class_id = int(text) if is_number(text) else 0
+        class_id = number_of(text) or 0
         name = " ".join(form.get(f"name-{text}", "").split())
         if not name and (not class_id or form.get(f"out-{text}")):
             continue

@@ -176,7 +176,7 @@ def put_member() -> tuple[str, int] | Response:
             done = households.remove_member(g.db, g.by, member_id)
         else:
             year = form.get("birth_year", "").strip()
-            if year and not (year.isascii() and is_number(year) and len(year) == 4):
+            if year and not (is_number(year) and len(year) == 4):
                 raise InvalidInput("Write the year of birth in four digits.", field="birth_year")
             done = households.put_member(g.db, g.by, member_id, form.get("member", ""), int(year) if year else None)
     except InvalidInput as error:

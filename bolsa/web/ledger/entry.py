@@ -26,6 +26,7 @@ from bolsa.web.filters import in_field
 from bolsa.web.forms import (
     attach_uploads,
     is_number,
+    number_of,
     parse_day,
     parse_money,
     parse_optional_id,
@@ -243,7 +244,7 @@ def _parse_parts(form: MultiDict, amount_minor: int, currency: str) -> tuple[Par
             raise InvalidInput("Say which category this part belongs to.", field="split")
         amount = parse_money(MultiDict({"part": text}), "part", currency) if text.strip() else None
         named = tuple(dict.fromkeys(registers.clean_tag(tag) for tag in tags.replace(",", " ").split() if tag.strip("#")))
-        found.append(Part(int(category), amount, int(member) if is_number(member) else None, named))
+        found.append(Part(int(category), amount, number_of(member), named))
     return fill_open_part(found, amount_minor)
 
 

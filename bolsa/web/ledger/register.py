@@ -21,7 +21,7 @@ from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from bolsa.services.sorting import categories
 from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import money, short_day
-from bolsa.web.forms import is_number, parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
+from bolsa.web.forms import number_of, parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
 from bolsa.web.gate import page_before
 from bolsa.web.ledger.blueprint import blueprint
 from bolsa.web.ledger.entry import names_by_id
@@ -234,7 +234,7 @@ def change_many(account_id: int) -> Response:
     days = form.get("days", "").strip().replace("−", "-")
     asked = ManyChange(
         form.get("what", ""), parse_optional_id(form, "category_id"), form.get("words", ""), parse_optional_id(form, "member_id"),
-        int(days) if is_number(days.removeprefix("-")) else 0,
+        number_of(days, signed=True) or 0,
     )  # fmt: skip
     done = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
     tell(done.sentence, done)

@@ -17,7 +17,7 @@ from bolsa.services.due import dues, finding
 from bolsa.services.house import sessions
 from bolsa.services.pay import keeping, paydays
 from bolsa.web.filters import in_field, so_many_percent
-from bolsa.web.forms import is_number, parse_day, parse_optional_id, parse_version, tell
+from bolsa.web.forms import number_of, parse_day, parse_optional_id, parse_version, tell
 from bolsa.web.pay.blueprint import KIND_WORDS, blueprint, parse_amount_or_percent, parse_to
 from bolsa.web.pay.views import to_choices
 
@@ -144,7 +144,7 @@ def _parse(form: MultiDict, rows: list[Row], series: Series) -> tuple[int | None
         fixed, percent = parse_amount_or_percent(row["amount"], series.currency)
         start, _ = parse_amount_or_percent(row["start"], series.currency)
         account_id, category_id = parse_to(row["to"])
-        id_ = int(row["id"]) if is_number(row["id"]) else 0
+        id_ = number_of(row["id"]) or 0
         typed.append(PayLine(id_, row["kind"], row["name"], fixed, percent, account_id, category_id, start or 0))
     return parse_optional_id(form, "member_id"), parse_day(form, "kept_from", g.by.today), typed
 
