@@ -9,7 +9,7 @@ from contextlib import closing
 
 from bolsa.demo.banks import write_scenario
 from bolsa.errors import ServiceUnavailable, UnreadableFile
-from bolsa.services.bringing import bringing_in, connections
+from bolsa.services.bringing import bringing_in, connections, previewing, undoing
 from bolsa.services.bringing.connections import Institution
 from bolsa.services.outside import Request, send_over_http
 from bolsa.stand_ins.bank.state import Bank
@@ -38,6 +38,18 @@ class WithTheStandIn(HouseholdCase):
         signed_in = bank.sign_in("halden", "noor", "ferry")
         return bank.consent(signed_in, numbers, form["code_challenge"], BACK), asked
 
+    def connected(self):
+        """A connection with its one account linked: its id, and the account's there."""
+        institution = connections.list_institutions(self.url, send_over_http)[0]
+        code, asked = self.consents(institution, ["HM44100201"])
+        connection_id = connections.connect(self.db, institution, code, asked.verifier, BACK, send_over_http)
+        (remote,) = connections.get_connection(self.db, connection_id)[1]
+        connections.link(self.db, BY, connection_id, remote.id, self.current)
+        return connection_id, remote.id
+
+    def rows_of(self, batch_id):
+        return sum(previewing.get_preview(self.db, batch_id).counts.values())
+
     def test_consent_download_and_the_same_again(self):
         institution = connections.list_institutions(self.url, send_over_http)[0]
         self.assertEqual(institution.name, "Halden Mutual")
@@ -52,6 +64,42 @@ class WithTheStandIn(HouseholdCase):
         batch = connections.download(self.db, BY, connection_id, send_over_http).batch_id
         self.assertGreater(bringing_in.bring_in(self.db, BY, batch).made.new, 40)
         self.assertEqual(connections.download(self.db, BY, connection_id, send_over_http), connections.Download(None))
+
+    def test_two_that_ask_at_once_bring_one_preview(self):
+        connection_id, _ = self.connected()
+
+        def slow(request):
+            connections.download(self.db, BY, connection_id, send_over_http)
+            return send_over_http(request)
+
+        second = connections.download(self.db, BY, connection_id, slow)
+        (waiting,) = bringing_in.list_waiting(self.db)
+        self.assertEqual(second.batch_id, waiting.id)
+        self.assertIn("still waits", second.problems[0])
+        self.assertEqual(connections.download(self.db, BY, connection_id, send_over_http), second)
+
+    def test_an_account_that_takes_anothers_place_gets_all_from_the_beginning(self):
+        connection_id, remote = self.connected()
+        first = connections.download(self.db, BY, connection_id, send_over_http).batch_id
+        rows = self.rows_of(first)
+        bringing_in.bring_in(self.db, BY, first)
+        connections.link(self.db, BY, connection_id, remote, self.an_account("Another", "current"))
+        again = connections.download(self.db, BY, connection_id, send_over_http).batch_id
+        self.assertEqual(self.rows_of(again), rows)
+
+    def test_what_was_put_aside_or_taken_out_is_sent_again(self):
+        connection_id, _ = self.connected()
+        first = connections.download(self.db, BY, connection_id, send_over_http).batch_id
+        rows = self.rows_of(first)
+
+        def takes_out(db, batch_id):
+            bringing_in.bring_in(db, BY, batch_id)
+            undoing.undo_batch(db, BY, batch_id)
+
+        for let_go in (previewing.discard, takes_out):
+            let_go(self.db, connections.download(self.db, BY, connection_id, send_over_http).batch_id)
+            again = connections.download(self.db, BY, connection_id, send_over_http).batch_id
+            self.assertLessEqual(rows, self.rows_of(again))
 
     def test_a_wrong_password_gives_no_consent(self):
         self.assertIsNone(self.server.RequestHandlerClass.bank.sign_in("halden", "noor", "boat"))

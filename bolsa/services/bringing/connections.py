@@ -21,7 +21,7 @@ from bolsa.services.clock import By
 from bolsa.services.outside import ConsentEnded, Request, Send, check_url, read_json, text_of
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import connections
+from bolsa.store.bringing import batches, connections
 
 FIRST_DAYS = 90
 OVERLAP_DAYS = 10
@@ -144,9 +144,12 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, rep
     """Downloads what is new of every linked account into a waiting batch.
 
     An account that is missing there, or whose answer fails, is said so and marked; the others are brought all the same.
-    Raises: ServiceUnavailable if no account could be asked, with what to do; it is kept with the connection in words.
+    What it sent before and still waits is given again instead, and nobody is asked: two previews of the same days are one too
+    many. Raises: ServiceUnavailable if no account could be asked, with what to do; it is kept with the connection in words.
     """
     connection = connections.get_connection(db, connection_id)
+    if waiting := _still_waiting(db, connection):
+        return waiting
     linked = [r for r in connections.list_remote_accounts(db, connection_id) if r.account_id]
     if not linked:
         raise InvalidInput("Link at least one account first.")
@@ -175,6 +178,12 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, rep
     return _kept(db, by, connection, found, missing, [error.sentence for error in failed])
 
 
+def _still_waiting(db: sqlite3.Connection, connection: Connection) -> Download | None:
+    batch_id = batches.find_waiting_download(db, connection.institution)
+    said = "what it sent before still waits. Bring that in, or put it aside, then ask again."
+    return Download(batch_id, (said,)) if batch_id else None
+
+
 def _kept(
     db: sqlite3.Connection,
     by: By,
@@ -186,6 +195,8 @@ def _kept(
     """Keeps what was found as a waiting batch, and with the connection how it went."""
     problems = list(failed)
     with note(db):
+        if waiting := _still_waiting(db, connection):  # someone else asked meanwhile
+            return waiting
         for remote in missing:
             since = remote.missing_since or by.today
             connections.note_seen(db, remote.id, last_seen=remote.last_seen, missing_since=since)
@@ -219,10 +230,8 @@ def _mark_broken(db: sqlite3.Connection, connection: Connection, sentence: str) 
 def _download(by: By, connection: Connection, remote: RemoteAccount, send: Send) -> BroughtStatement | None:
     """The account's statement, None if the institution does not know the account now."""
     first = by.today - timedelta(days=FIRST_DAYS)
-    if connection.last_success:
-        first = date.fromisoformat(connection.last_success[:10]) - timedelta(days=OVERLAP_DAYS)
-    if remote.missing_since:  # what was booked while it was missing is asked for too
-        first = min(first, (remote.last_seen or remote.missing_since) - timedelta(days=OVERLAP_DAYS))
+    if remote.last_seen:  # what was booked since is asked for, however long the account was missing there
+        first = remote.last_seen - timedelta(days=OVERLAP_DAYS)
     body = ofx_request(remote, first, by.today).encode()
     reply = send(Request(connection.base_url + "/ofx", body, "application/x-ofx", connection.token))
     if is_account_unknown(reply):

@@ -5,13 +5,14 @@ import sqlite3
 from dataclasses import dataclass
 from pathlib import Path
 
-from bolsa.errors import BolsaError, UnreadableFile
+from bolsa.errors import BolsaError, Conflict, UnreadableFile
 from bolsa.formats.letters import MOST_LETTER, describe_letter, looks_like_letter, read_letter
 from bolsa.services.bringing import taking_in
 from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.store.bringing import batches
 
+NEW_STATES = ("", "undone")  # of the batch a letter became: none, or one that was taken out again
 MOST_LISTED = 200  # letters, the newest first
 
 
@@ -29,7 +30,7 @@ class Letter:
 
     @property
     def is_new(self) -> bool:
-        return self.state in ("", "undone") and not self.problem
+        return self.state in NEW_STATES and not self.problem
 
 
 def list_letters(db: sqlite3.Connection, folder: Path | None) -> list[Letter]:
@@ -81,10 +82,13 @@ def take_in_letters(db: sqlite3.Connection, by: By, folder: Path | None, names: 
     wanted = [one for one in list_letters(db, folder) if one.is_new and (not names or one.name in names)]
     if folder is None or not wanted:
         raise BolsaError("No new letter there tells of a trade.")
+    contents = {letter: content for letter in wanted if (content := _content_of(folder / letter.name)) is not None}
     made = []
     with note(db):
-        for letter in wanted:
-            content = _content_of(folder / letter.name)
-            if content is not None:
+        taken = batches.find_batches_of(db, [_digest(content) for content in contents.values()])  # by another request, meanwhile
+        for letter, content in contents.items():
+            if taken.get(_digest(content), (0, ""))[1] in NEW_STATES:
                 made.append(taking_in.take_in(db, by, letter.subject, content).batch_id)
+        if not made:
+            raise Conflict("Those letters were taken in a moment ago; they wait below.")
     return made

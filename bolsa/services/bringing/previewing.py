@@ -19,7 +19,7 @@ from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.holdings.bringing import SharesToBring, sort_out
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought, brought_shares, merging
+from bolsa.store.bringing import batches, brought, brought_shares, connections, merging
 from bolsa.store.bringing.brought import OVERRULED
 from bolsa.store.holdings import trades
 
@@ -112,9 +112,10 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
     }:
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
     verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
-    if decision in ("match", "correct"):
-        _claim(db, row, known(row.match_line_id))
+    others = _claim(db, row, known(row.match_line_id)) if decision in ("match", "correct") else []
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
+    if others:
+        judge_again(db, batch_id)
 
 
 def decide_asked(db: sqlite3.Connection, batch_id: int, *, take: bool) -> None:
@@ -176,4 +177,5 @@ def discard(db: sqlite3.Connection, batch_id: int) -> None:
     with note(db):
         require_waiting(db, batch_id)
         delete_left_empty(db, batch_id)
+        connections.forget_seen(db, batch_id)
         batches.remove_batch(db, batch_id)

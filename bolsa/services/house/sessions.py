@@ -12,8 +12,8 @@ def secret_key(db: sqlite3.Connection) -> str:
     """The key that seals session cookies, made once and kept in the file."""
     found = household.find_setting(db, "secret key")
     if found is None:
-        found = secrets.token_hex(32)
-        with note(db):
+        with note(db):  # two servers may begin at once with one file: the first's key stays
+            found = household.find_setting(db, "secret key") or secrets.token_hex(32)
             household.put_setting(db, "secret key", found)
     return found
 

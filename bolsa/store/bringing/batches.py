@@ -62,6 +62,12 @@ def list_batches(db: sqlite3.Connection, state: str, most: int = 20) -> list[Bat
     return [_batch(row) for row in db.execute(sql, {"state": state, "most": most})]
 
 
+def find_waiting_download(db: sqlite3.Connection, institution: str) -> int | None:
+    """The id of the batch an institution sent that is still in preview."""
+    sql = "SELECT max(id) FROM batch WHERE state = 'waiting' AND source = 'connection' AND name = :name"
+    return db.execute(sql, {"name": institution}).fetchone()[0]
+
+
 LIST_HISTORY = f"""
     SELECT {BATCH_COLUMNS}, format FROM batch WHERE state IN ('brought', 'undone') ORDER BY id DESC LIMIT :most"""
 

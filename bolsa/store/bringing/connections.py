@@ -85,6 +85,21 @@ def note_seen(db: sqlite3.Connection, remote_id: int, *, last_seen: date | None,
     db.execute(NOTE_SEEN, values)
 
 
+FORGET_SEEN = """
+    UPDATE connection_account AS seen SET last_seen = first.day
+    FROM (SELECT account_id, min(day) AS day FROM brought_row WHERE batch_id = :batch GROUP BY account_id) AS first
+    WHERE first.account_id = seen.account_id AND first.day < seen.last_seen
+        AND connection_id IN (SELECT c.id FROM connection c JOIN batch b ON b.name = c.institution
+                              WHERE b.id = :batch AND b.source = 'connection')"""
+
+
+def forget_seen(db: sqlite3.Connection, batch_id: int) -> None:
+    """Lets the institution that sent a batch be asked for all of its rows again; does nothing for a file's batch."""
+    db.execute(FORGET_SEEN, {"batch": batch_id})
+
+
 def link_remote_account(db: sqlite3.Connection, remote_id: int, account_id: int | None) -> None:
-    sql = "UPDATE connection_account SET account_id = :account_id WHERE id = :id"
+    # Another account has nothing of what was sent before: it is asked for from the beginning.
+    sql = """UPDATE connection_account SET last_seen = CASE WHEN account_id IS :account_id THEN last_seen END,
+                 account_id = :account_id WHERE id = :id"""
     db.execute(sql, {"id": remote_id, "account_id": account_id})
