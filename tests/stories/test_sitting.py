@@ -42,7 +42,7 @@ class ASittingByKeyboard(Story):
         # Check: the reserve agrees with the bank and is locked with one key.
         v.goes_to("/books/2/check")
         v.page.get_by_label("with a balance of").press("Enter")
-        v.page.wait_for_load_state("networkidle")
+        v.settles()
         self.assertIn("agrees with the statement", v.headline)
         v.presses("Escape")
         v.presses_and_waits("r")

@@ -11,7 +11,7 @@ from multiprocessing.util import Finalize
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, Request, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 from waitress.server import create_server
 
@@ -28,6 +28,7 @@ CHROMIUM = {
     "args": ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
 }
 PATIENCE_MS = 20_000  # how long a verb waits before it fails; a busy machine takes its time
+A_MOMENT_MS = 60
 expect.set_options(timeout=PATIENCE_MS)
 PICTURES = Path(__file__).parent / "failed"
 WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
@@ -61,8 +62,18 @@ class Visitor:
         self.page, self.address = page, address
         page.set_default_timeout(PATIENCE_MS)
         self.problems: list[str] = []
+        self.under_way: set[Request] = set()
+        page.on("request", self._begins)
+        for ended in ("requestfinished", "requestfailed"):
+            page.on(ended, self._ends)
         page.on("pageerror", lambda error: self.problems.append(str(error)))
         page.on("console", lambda said: said.type == "error" and self._notes(said.text))
+
+    def _begins(self, request: Request) -> None:
+        self.under_way.add(request)
+
+    def _ends(self, request: Request) -> None:
+        self.under_way.discard(request)
 
     def _notes(self, words: str) -> None:
         """Keeps what the console complains of; that htmx gave up a request for a newer one is no complaint."""
@@ -91,9 +102,13 @@ class Visitor:
         self.settles()
 
     def settles(self) -> None:
-        """Waits until nothing is under way any more."""
-        self.page.wait_for_load_state("networkidle")
-        expect(self.page.locator(".htmx-request, .htmx-swapping")).to_have_count(0)
+        """Waits until nothing is under way any more: no request, no swap, no long work that is watched."""
+        for _ in range(PATIENCE_MS // A_MOMENT_MS):
+            self.page.wait_for_timeout(A_MOMENT_MS)  # what a key or a click asks for has begun by then
+            if not self.under_way:
+                break
+        self.page.wait_for_load_state("load")
+        expect(self.page.locator(".htmx-request, .htmx-swapping, [hx-get^='/progress/']")).to_have_count(0)
 
     def fills(self, label: str, text: str) -> None:
         self.page.get_by_label(label, exact=True).first.fill(text)
@@ -171,6 +186,7 @@ class Story(unittest.TestCase):
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()
         stack.callback(server.close)
+        stack.callback(app.extensions["open_files"].close)
         context = the_browser().new_context(viewport=self.viewport, locale="en-IE")
         stack.callback(context.close)
         self.visitor = Visitor(context.new_page(), f"http://127.0.0.1:{server.effective_port}")

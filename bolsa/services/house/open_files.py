@@ -68,6 +68,13 @@ class OpenFiles:
                 return
         db.close()
 
+    def close(self) -> None:
+        """Ends the connections that no request uses."""
+        with self._lock:
+            idle, self._idle = self._idle, []
+        for kept in idle:
+            kept.db.close()
+
     def _file(self) -> tuple[int, int] | None:
         try:
             found = os.stat(self.path)
