@@ -263,8 +263,8 @@ class OneEntry(Story):
         self.assertEqual(v.page.locator("img").count(), 1)
 
 
-class ThirtyReceipts(Story):
-    def test_thirty_receipts_by_keys_alone(self):
+class Receipts(Story):
+    def test_a_pile_of_receipts_by_keys_alone(self):
         v = self.visitor
         v.goes_to("/books/4")
         before = v.page.locator("tr[data-row]").count()
@@ -276,21 +276,21 @@ class ThirtyReceipts(Story):
             "tide cafe 5.50 eating monday // with Ida": "Tide cafe", "+2.40 bottle deposit": "Bottle deposit",
             "lantern 7.95 house from card": "Lantern Hardware",
         }  # fmt: skip
-        for typed, payee in list(lines.items()) * 3:
+        for typed, payee in lines.items():
             v.page.keyboard.type(typed)
             v.presses("Enter")
             expect(v.page.locator("[role=status]")).to_contain_text(f"Entered {payee},")
             expect(v.page.get_by_label("Quick line")).to_be_focused()
             expect(v.page.get_by_label("Quick line")).to_have_value("")
-        self.assertEqual(v.page.locator("tr[data-row]").count(), min(80, before + 27))
+        self.assertEqual(v.page.locator("tr[data-row]").count(), min(80, before + 9))
         self.assertIn("split: Groceries, Household", v.text)
         v.page.keyboard.type("saturday")
         expect(v.page.locator("#understood")).to_contain_text("as last time")
         v.presses("Escape")
         v.goes_to("/books/4?tag=harbour")
-        self.assertEqual(v.page.locator("tr[data-row]").count(), 3)
+        self.assertEqual(v.page.locator("tr[data-row]").count(), 1)
         v.goes_to("/books/5?text=lantern&from=2026-05-14")
-        self.assertEqual(v.page.locator("tr[data-row]").count(), 3)
+        self.assertEqual(v.page.locator("tr[data-row]").count(), 1)
 
     def test_tab_completes_payee_category_and_tag(self):
         v = self.visitor
