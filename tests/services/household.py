@@ -18,6 +18,7 @@ from bolsa.services.house import files, households
 from bolsa.services.house.households import Household
 from bolsa.services.ledger import entries, listing
 from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.worth import worth
 
 TODAY = date(2026, 5, 14)
 BY = By(TODAY, "2026-05-14T10:00:00Z", 1)
@@ -68,3 +69,17 @@ class HouseholdCase(unittest.TestCase):
 
     def balance(self, account=None):
         return accounts.get_account_state(self.db, account or self.current).balance_minor
+
+
+class OrderCase(HouseholdCase):
+    """With what stories of odd orders need: net worth, a transfer, its far side."""
+
+    def worth(self, day=TODAY):
+        return sum(row.home_minor for row in worth.worth_on(self.db, day).rows)
+
+    def moves(self, account, to, amount_minor, day=TODAY, **more):
+        typed = TypedEntry(day, "Moved", -amount_minor, other_account_id=to, **more)
+        return entries.record_entry(self.db, BY, account, typed)
+
+    def far_line(self, entry_id, account_id):
+        return next(line for line in entries.get_entry(self.db, entry_id).account_lines if line.account_id == account_id)

@@ -1,45 +1,32 @@
-"""What falsified a balance, a budget or net worth once, each by the promise that was broken."""
+"""What falsified a balance or net worth once, account by account, each by the promise that was broken."""
 
+import unittest
 from datetime import date
 from decimal import Decimal
 
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.months import Month
-from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
+from bolsa.errors import BolsaError, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, valuing
 from bolsa.services.accounts.accounts import AccountDetails
 from bolsa.services.bringing import bringing_in, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import budgeting
-from bolsa.services.budget.workings import WORKINGS
 from bolsa.services.checking import checking
 from bolsa.services.house import backups, files
 from bolsa.services.ledger import entries, listing, registers
 from bolsa.services.ledger.entries import TypedEntry
 from bolsa.services.ledger.registers import ManyChange
 from bolsa.services.sorting import sorting
-from bolsa.services.worth import worth
 from bolsa.store import migrate
 from bolsa.store.connection import open_database
-from tests.services.household import BY, TODAY, HouseholdCase
+from tests.services.household import BY, TODAY, OrderCase
 
 ROW = b"Date,Payee,Amount\n2026-05-01,Shop,-1.00\n"
 
 
-class Case(HouseholdCase):
-    def worth(self, day=TODAY):
-        return sum(row.home_minor for row in worth.worth_on(self.db, day).rows)
-
-    def moves(self, account, to, amount_minor, day=TODAY, **more):
-        typed = TypedEntry(day, "Moved", -amount_minor, other_account_id=to, **more)
-        return entries.record_entry(self.db, BY, account, typed)
-
-    def far_line(self, entry_id, account_id):
-        return next(line for line in entries.get_entry(self.db, entry_id).account_lines if line.account_id == account_id)
-
-
-class ClosedAccounts(Case):
+class ClosedAccounts(OrderCase):
     def setUp(self):
         super().setUp()
         self.entry_id = self.spends(500)
@@ -78,7 +65,7 @@ class ClosedAccounts(Case):
         self.assertEqual(self.balance(self.reserve), 0)
 
 
-class ValuedAccounts(Case):
+class ValuedAccounts(OrderCase):
     def setUp(self):
         super().setUp()
         self.house = self.an_account("House", "property", opening_minor=400_000, opened_on=date(2025, 1, 1))
@@ -152,7 +139,7 @@ class ValuedAccounts(Case):
         self.assertEqual(accounts.get_account_state(self.db, self.house).balance_minor > 600_000, True)
 
 
-class Marks(Case):
+class Marks(OrderCase):
     def test_turning_an_account_undone_marks_what_was_entered_meanwhile(self):
         turned = accounts.set_flags(self.db, BY, self.reserve, everyday=False)
         self.spends(100, account=self.reserve)
@@ -176,7 +163,7 @@ class Marks(Case):
         self.assertEqual(self.far_line(made, self.reserve).state, "cleared")
 
 
-class OldFiles(Case):
+class OldFiles(OrderCase):
     def test_what_an_earlier_version_let_a_person_do_is_named_mended_and_keeps_no_backup_from_being_put_back(self):
         for day in (date(2026, 4, 30), TODAY):
             checking.reconcile(self.db, BY, checking.begin_statement(self.db, BY, self.current, day, 100_000).made)
@@ -223,59 +210,7 @@ class OldFiles(Case):
         self.assertEqual([path for path in self.folder.iterdir() if path.suffix == ".part"], [])
 
 
-class KnownButDifferent(Case):
-    def file(self, amount="-5.58", day="20260504"):
-        row = f"<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>{day}<TRNAMT>{amount}<FITID>a1<NAME>Grebe</STMTTRN>"
-        head = "OFXHEADER:100\nDATA:OFXSGML\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1"
-        rest = f"</BANKACCTFROM><BANKTRANLIST>{row}</BANKTRANLIST></STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>"
-        return f"{head}{rest}".encode()
-
-    def setUp(self):
-        super().setUp()
-        bringing_in.import_file(self.db, BY, "a.ofx", self.file(), Answers(self.current))
-        self.line = self.db.execute("SELECT id FROM line WHERE amount_minor = -558").fetchone()["id"]
-
-    def shown(self):
-        batch = taking_in.take_in(self.db, BY, "b.ofx", self.file(), Answers(self.current)).batch_id
-        return batch, previewing.get_preview(self.db, batch).changed_here
-
-    def test_what_is_as_the_bank_says_is_not_named(self):
-        self.assertEqual(self.shown()[1], ())
-
-    def test_another_amount_here_is_told_and_cured_at_once(self):
-        entries.correct_amount(self.db, BY, self.line, -585)
-        batch, (changed,) = self.shown()
-        self.assertEqual((changed.here_minor, changed.amount_minor, changed.is_curable), (-585, -558, True))
-        previewing.overrule(self.db, batch, changed.row_id, "correct")
-        bringing_in.bring_in(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 558)
-        undoing.undo_batch(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 585)
-
-    def test_one_that_is_left_or_reconciled_is_not_touched_and_not_doubled(self):
-        entries.correct_amount(self.db, BY, self.line, -585)
-        batch, _ = self.shown()
-        done = bringing_in.bring_in(self.db, BY, batch).made
-        self.assertEqual((self.balance(), len(done.changed_here)), (100_000 - 585, 1))
-        statement = checking.begin_statement(self.db, BY, self.current, TODAY, 100_000 - 585).made
-        checking.set_ticks(self.db, BY, statement, [self.line], True)
-        checking.reconcile(self.db, BY, statement)
-        batch, (changed,) = self.shown()
-        self.assertTrue(changed.is_locked)
-        with self.assertRaisesRegex(InvalidInput, "reopen its statement first"):
-            previewing.overrule(self.db, batch, changed.row_id, "correct")
-        bringing_in.bring_in(self.db, BY, batch)
-        self.assertEqual(self.balance(), 100_000 - 585)
-
-    def test_a_day_moved_further_than_a_match_would_reach_is_told(self):
-        entry = entries.entry_of_line(self.db, self.line)
-        for day, told in ((date(2026, 5, 8), 0), (date(2026, 5, 9), 1)):
-            typed = TypedEntry(day, "Grebe", -558, state="cleared")
-            entries.change_entry(self.db, BY, entry.id, self.current, typed)
-            self.assertEqual(len(self.shown()[1]), told, day)
-
-
-class LoanPayments(Case):
+class LoanPayments(OrderCase):
     def setUp(self):
         super().setUp()
         self.interest = self.category("Household")
@@ -313,183 +248,5 @@ class LoanPayments(Case):
         self.assertEqual(self.balance(self.loan), -1_186_000)
 
 
-class Placing(Case):
-    def setUp(self):
-        super().setUp()
-        self.groceries, self.household = self.category("Groceries"), self.category("Household")
-
-    def unplaced(self, month):
-        return budgeting.budget_view(self.db, BY, month).budget.unplaced_minor
-
-    def test_a_past_month_is_filled_with_no_more_than_is_there_in_every_month_since(self):
-        self.spends(80_000, category="Household", day=date(2026, 4, 10))
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 3), 60_000)
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 4), 0)
-        filled = budgeting.fill(self.db, BY, Month(2026, 3), []).made
-        self.assertEqual(filled.placed_minor, 20_000)
-        self.assertEqual([self.unplaced(Month(2026, m)) >= 0 for m in (3, 4, 5)], [True, True, True])
-
-    def test_a_coming_month_is_filled_with_no_more_than_is_there_now(self):
-        entries.record_entry(self.db, BY, self.current, TypedEntry(date(2026, 6, 1), "Pay to come", 50_000))
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 6), 120_000)
-        filled = budgeting.fill(self.db, BY, Month(2026, 6), []).made
-        self.assertEqual(filled.placed_minor, 100_000)
-        self.assertEqual(self.unplaced(Month(2026, 5)), 0)
-
-    def test_by_hand_no_more_is_placed_than_is_there_either(self):
-        self.spends(80_000, category="Household", day=date(2026, 4, 10))
-        for month, most in ((Month(2026, 3), 20_000), (Month(2026, 5), 20_000), (Month(2026, 7), 20_000)):
-            with self.assertRaisesRegex(InvalidInput, "200.00 EUR is there to be placed"):
-                budgeting.place(self.db, BY, self.groceries, month, most + 1)
-            placed = budgeting.place(self.db, BY, self.groceries, month, most)
-            changes.undo_step(self.db, BY, placed.step_id)
-
-
-class Totals(Case):
-    def test_a_groups_total_counts_what_is_hidden(self):
-        self.spends(-5_000, account=self.reserve)
-        before = {group.name: group.total_minor for group in accounts.account_groups(self.db)}
-        accounts.set_shown(self.db, BY, self.reserve, False)
-        after = {group.name: (group.total_minor, len(group.states), group.hidden) for group in accounts.account_groups(self.db)}
-        self.assertEqual(before, {"Everyday": 105_000})
-        self.assertEqual(after, {"Everyday": (105_000, 1, 1)})
-        accounts.set_shown(self.db, BY, self.current, False)
-        self.assertEqual([(g.total_minor, g.states) for g in accounts.account_groups(self.db)], [(105_000, ())])
-
-
-class PendingAndBooked(Case):
-    def file(self, booked, pending=""):
-        head = "OFXHEADER:100\nDATA:OFXSGML\n\n<OFX><BANKMSGSRSV1><STMTTRNRS><STMTRS><CURDEF>EUR<BANKACCTFROM><ACCTID>1"
-        rows = "".join(
-            f"<STMTTRN><TRNTYPE>DEBIT<DTPOSTED>{d}<TRNAMT>{a}<FITID>{i}<NAME>Ferry café</STMTTRN>" for d, a, i in booked
-        )
-        more = "".join(f"<STMTTRNP><TRNTYPE>DEBIT<DTTRAN>{d}<TRNAMT>{a}<NAME>Ferry café</STMTTRNP>" for d, a in pending)
-        lists = f"<BANKTRANLIST>{rows}</BANKTRANLIST><BANKTRANLISTP>{more}</BANKTRANLISTP>"
-        return f"{head}</BANKACCTFROM>{lists}</STMTRS></STMTTRNRS></BANKMSGSRSV1></OFX>".encode()
-
-    def brings(self, content):
-        return bringing_in.import_file(self.db, BY, "a.ofx", content, Answers(self.current)).batch_id
-
-    def test_the_older_batch_of_a_pending_entry_taken_out_loses_no_booking(self):
-        older = self.brings(self.file([], [("20260504", "-50.00")]))
-        newer = self.brings(self.file([("20260506", "-52.00", "b1")]))
-        self.assertEqual(self.balance(), 94_800)
-        undoing.undo_batch(self.db, BY, older)
-        self.assertEqual(self.balance(), 94_800)
-        undoing.undo_batch(self.db, BY, newer)
-        self.brings(self.file([("20260506", "-52.00", "b1")]))
-        self.assertEqual(self.balance(), 94_800)
-        self.assertEqual(self.db.execute("SELECT count(*) FROM line WHERE amount_minor = -5200").fetchone()[0], 1)
-
-    def test_newer_first_then_older_and_again(self):
-        older = self.brings(self.file([], [("20260504", "-50.00")]))
-        newer = self.brings(self.file([("20260506", "-52.00", "b1")]))
-        undoing.undo_batch(self.db, BY, newer)
-        self.assertEqual(self.balance(), 95_000)
-        undoing.undo_batch(self.db, BY, older)
-        self.assertEqual(self.balance(), 100_000)
-        self.brings(self.file([("20260506", "-52.00", "b1")]))
-        self.assertEqual(self.balance(), 94_800)
-
-
-class SetByAbroad(Case):
-    def setUp(self):
-        super().setUp()
-        self.kronor = self.an_account("Kronor", "savings", currency="SEK")
-        self.groceries = self.category("Groceries")
-
-    def figures(self):
-        view = budgeting.budget_view(self.db, BY, Month(2026, 5))
-        row = view.budget.row_of(self.groceries)
-        working = WORKINGS["spent"](self.db, BY, str(self.groceries), Month(2026, 5))
-        return row.spent_minor, view.budget.unplaced_minor, working.figure.minor
-
-    def test_money_set_by_into_another_currency_leaves_the_budget_with_the_home_amount(self):
-        more = {"other_amount_minor": 100_000, "set_by_id": self.groceries}
-        made = self.moves(self.current, self.kronor, 11_500, date(2026, 5, 2), **more)
-        self.assertEqual(self.figures(), (11_500, 100_000, 11_500))
-        back = self.moves(self.kronor, self.current, 50_000, date(2026, 5, 3), other_amount_minor=5_600, set_by_id=self.groceries)
-        self.assertEqual(self.figures(), (11_500 - 5_600, 100_000, 11_500 - 5_600))
-        changes.undo_step(self.db, BY, back.step_id)
-        changes.undo_step(self.db, BY, made.step_id)
-        self.assertEqual(self.figures(), (0, 100_000, 0))
-
-
-class NotSorted(Case):
-    def comes(self, amount_minor):
-        entries.record_entry(self.db, BY, self.current, TypedEntry(date(2026, 5, 2), "Sluice", amount_minor))
-
-    def test_what_came_in_and_what_went_out_show_on_the_ribbon_before_they_are_sorted(self):
-        self.an_account("Card", "card", opening_minor=-70_000)  # an old debt is nobody's spending
-        self.comes(300_000)
-        self.comes(-200_000)
-        self.spends(1_000)
-        month = budgeting.ribbon(self.db, "EUR", Month(2026, 5), Month(2026, 5))[0]
-        self.assertEqual((month.in_minor, month.out_minor), (300_000, 201_000))
-
-    def test_two_that_cancel_out_are_still_named(self):
-        self.comes(10_000)
-        self.comes(-10_000)
-        named = budgeting.budget_view(self.db, BY, Month(2026, 5)).outside
-        self.assertEqual([(one.name, one.amount_minor) for one in named], [("Not sorted yet", 0)])
-
-
-class EditedSinceMatched(Case):
-    FILE = b"Date,Payee,Amount\n2026-05-01,Grebe,-50.00\n"
-
-    def brings(self):
-        return bringing_in.import_file(self.db, BY, "a.csv", self.FILE, Answers(self.current))
-
-    def test_a_matched_entry_given_another_amount_is_known_when_its_batch_was_taken_out_and_returns(self):
-        entry_id = self.spends(5_000, day=date(2026, 5, 1))
-        batch = self.brings()
-        entries.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -3_680)
-        undoing.undo_batch(self.db, BY, batch.batch_id)
-        again = self.brings()
-        self.assertEqual((batch.matched, again.known, len(again.changed_here), self.balance()), (1, 1, 1, 96_320))
-
-    def test_what_a_guess_doubts_is_told(self):
-        done = bringing_in.import_file(self.db, BY, "a.csv", b"Date;Payee;Amount\n2026-05-01;A;-1,000\n", Answers(self.current))
-        self.assertEqual((self.balance(), len(done.warnings)), (0, 1))
-
-
-class Statements(Case):
-    def setUp(self):
-        super().setUp()
-        self.spends(1_000, day=date(2026, 4, 20), state="cleared")
-        self.begun = checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 99_000)
-        self.first, self.done = self.begun.made, checking.reconcile(self.db, BY, self.begun.made)
-
-    def second(self, closing_minor=99_000):
-        return checking.begin_statement(self.db, BY, self.current, TODAY, closing_minor).made
-
-    def test_one_that_a_later_one_builds_on_is_neither_given_up_nor_given_another_closing(self):
-        second = self.second()
-        checking.reconcile(self.db, BY, second)
-        checking.reopen(self.db, BY, self.first)
-        for act in (
-            lambda: checking.abandon_statement(self.db, BY, self.first),
-            lambda: checking.begin_statement(self.db, BY, self.current, date(2026, 4, 30), 99_500),
-            lambda: checking.begin_statement(self.db, BY, self.current, TODAY, 99_000),
-            lambda: changes.undo_step(self.db, BY, self.begun.step_id),
-        ):
-            with self.assertRaises(BolsaError):
-                act()
-        checking.reconcile(self.db, BY, self.first)
-        for statement in (second, self.first):
-            checking.reopen(self.db, BY, statement)
-            checking.abandon_statement(self.db, BY, statement)
-
-    def test_no_undo_opens_a_second_one(self):
-        self.second()
-        with self.assertRaisesRegex(Conflict, "is being checked. Finish it, or give it up, first."):
-            changes.undo_step(self.db, BY, self.done.step_id)
-
-    def test_one_that_opens_with_another_amount_says_on_which_day_it_begins(self):
-        said = {"opening_minor": 98_000, "opening_day": date(2026, 5, 1)}
-        second = checking.begin_statement(self.db, BY, self.current, TODAY, 98_000, **said).made
-        with self.assertRaisesRegex(Conflict, "does not open with what the one before closed with"):
-            checking.reconcile(self.db, BY, second)
-        said["opening_day"] = date(2026, 5, 3)
-        checking.begin_statement(self.db, BY, self.current, TODAY, 98_000, **said)
-        checking.reconcile(self.db, BY, second)
+if __name__ == "__main__":
+    unittest.main()
