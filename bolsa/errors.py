@@ -6,6 +6,7 @@ BolsaError                 has a sentence to show and perhaps the form field it 
 ├── NotAllowed             it would break a promise, such as changing a reconciled line
 ├── Conflict               it changed meanwhile
 ├── UnreadableFile         a file is not what it says; names line, column and the text found
+├── FileUnusable           the household's file, or the disk, cannot be used now
 └── ServiceUnavailable     an outside service did not answer well; may be tried again
 
 Anything else that is raised (ValueError, TypeError, AssertionError) is a bug of ours.
@@ -52,6 +53,10 @@ class UnreadableFile(BolsaError):
         shown = f" Found: “{found[:60]}”." if found else ""
         super().__init__(f"{place}{sentence or self.default}{shown}")
         self.line, self.column, self.found = line, column, found
+
+
+class FileUnusable(BolsaError):
+    default = "The household's file cannot be used now."
 
 
 class ServiceUnavailable(BolsaError):

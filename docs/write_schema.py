@@ -3,6 +3,7 @@
 import json
 from contextlib import closing
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from bolsa.services.house.export_schema import schema_of
 from bolsa.store.connection import open_database
@@ -13,7 +14,7 @@ PATH = Path(__file__).with_name("whole.schema.json")
 
 def schema_text() -> str:
     """The schema of this Bolsa's own files, as the document holds it."""
-    with closing(open_database(":memory:")) as db:
+    with TemporaryDirectory() as folder, closing(open_database(Path(folder) / "a.bolsa")) as db:
         migrate(db)
         return json.dumps(schema_of(db), ensure_ascii=False, indent=1) + "\n"
 

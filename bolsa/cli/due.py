@@ -1,7 +1,6 @@
 """Commands about what comes again: series, dates, due, forecast, calendar."""
 
 import argparse
-import os
 from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
@@ -147,8 +146,5 @@ def run_forecast(options: argparse.Namespace) -> None:
 
 def run_calendar(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
-        text = calendars.write_calendar(db, by)
-    partial = options.file.with_name(options.file.name + ".part")
-    partial.write_text(text, encoding="utf-8", newline="")
-    os.replace(partial, options.file)
+        calendars.save_calendar(db, by, options.file)
     print(f"Wrote the dues of a year to {options.file}")

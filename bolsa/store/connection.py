@@ -6,9 +6,10 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from bolsa.errors import BolsaError, UnreadableFile
+from bolsa.errors import UnreadableFile
+from bolsa.store import mishaps, private
 
-BUSY_TIMEOUT_MS = 10_000
+PATIENCE_MS = 10_000  # how long a change waits for another program's to end
 
 
 def new_id(done: sqlite3.Cursor) -> int:
@@ -42,15 +43,16 @@ def is_at_rest(db: sqlite3.Connection) -> bool:
     return not (db.in_transaction or remembers)
 
 
-def open_database(path: Path | str) -> Household:
+def open_database(path: Path, patience_ms: int | None = None) -> Household:
     """A connection to the household's file, made if it is not there, with foreign keys, WAL and rows by name.
 
-    The schema is not touched: see migrate.py. Raises: UnreadableFile if the file is not an SQLite database.
+    The schema is not touched: see migrate.py. Raises: UnreadableFile, FileUnusable.
     """
+    private.create(path)
     db = sqlite3.connect(path, isolation_level=None, check_same_thread=False, factory=Household)
     db.row_factory = sqlite3.Row
     try:
-        db.execute(f"PRAGMA busy_timeout = {BUSY_TIMEOUT_MS}")
+        db.execute(f"PRAGMA busy_timeout = {PATIENCE_MS if patience_ms is None else patience_ms}")
         db.execute("PRAGMA foreign_keys = ON")
         db.execute("PRAGMA journal_mode = WAL")
         db.execute("PRAGMA synchronous = FULL")
@@ -58,17 +60,20 @@ def open_database(path: Path | str) -> Household:
         db.execute("PRAGMA cache_size = -65536")
     except sqlite3.DatabaseError as error:
         db.close()
-        raise UnreadableFile(f"{path} is not a Bolsa household: it is no SQLite database.") from error
+        raise mishaps.in_words(error, path) or error from error
     return db
 
 
-def open_read_only(path: Path | str) -> sqlite3.Connection:
-    """A connection that writes nothing, not even beside the file. Raises: UnreadableFile if it is not there."""
+def open_read_only(path: Path) -> sqlite3.Connection:
+    """A connection that writes nothing, not even beside the file, and believes nothing that its schema says of functions and
+    sizes. Raises: UnreadableFile if it is not there."""
     try:
-        db = sqlite3.connect(f"{Path(path).absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
+        db = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True, isolation_level=None)
     except sqlite3.OperationalError as error:
         raise UnreadableFile(f"{path} cannot be opened.") from error
     db.row_factory = sqlite3.Row
+    db.execute("PRAGMA trusted_schema = OFF")
+    db.execute("PRAGMA cell_size_check = ON")
     return db
 
 
@@ -92,7 +97,7 @@ def atomic(connection: sqlite3.Connection) -> Iterator[None]:
     try:
         db.execute("BEGIN IMMEDIATE")
     except sqlite3.OperationalError as error:
-        raise BolsaError("The household's file is busy in another program. Try again in a moment.") from error
+        raise mishaps.in_words(error) or error from error
     db.is_changing = True
     try:
         yield
@@ -115,11 +120,24 @@ def reading(db: sqlite3.Connection) -> Iterator[None]:
     if db.in_transaction:
         yield
         return
+    before = db.total_changes
     db.execute("BEGIN")
     try:
         yield
     finally:
-        db.execute("COMMIT")
+        # Where nothing was written there is nothing to keep; a damaged file refuses a COMMIT even then.
+        db.execute("COMMIT" if db.total_changes > before else "ROLLBACK")
+
+
+@contextmanager
+def without_references(db: sqlite3.Connection) -> Iterator[None]:
+    """While tables are filled or rebuilt one after the other, rows may refer to what is not there; who uses it asks at the end
+    (PRAGMA foreign_key_check). It is of no effect inside a transaction."""
+    db.execute("PRAGMA foreign_keys = OFF")
+    try:
+        yield
+    finally:
+        db.execute("PRAGMA foreign_keys = ON")
 
 
 @contextmanager

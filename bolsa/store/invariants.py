@@ -1,8 +1,11 @@
 """What must hold in any household, as queries that give the rows that break it."""
 
 import sqlite3
+from collections.abc import Iterator
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from bolsa.core.accounts.account import KINDS
+from bolsa.core.currencies import CODES
 from bolsa.core.house.kept import Breach
 
 _VALUED = ", ".join(f"'{kind.key}'" for kind in KINDS if kind.is_valued)
@@ -200,9 +203,62 @@ MENDED_BY_HAND = (
 )
 
 
+_DAY_COLUMNS = """
+    SELECT t.name, c.name, iif(t.wr, '', 'rowid') FROM pragma_table_list t, pragma_table_info(t.name) c
+    WHERE t.schema = 'main' AND t.type = 'table' AND c.type = 'TEXT'
+        AND (c.name IN ('day', 'month', 'last_seen', 'missing_since') OR c.name GLOB '*_day' OR c.name GLOB '*_on'
+             OR c.name GLOB '*_from')"""
+
+
+def _find_odd_days(db: sqlite3.Connection, most: int) -> list[Breach]:
+    """Rows whose days are none, as only a file holds that another program wrote: every page would stumble over them."""
+    found = []
+    for table, column, row_id in db.execute(_DAY_COLUMNS).fetchall():
+        day = "month || '-01'" if column == "month" else column
+        odd = f"{column} <> '' AND date({day}, '+0 days') IS NOT {day}"
+        rows = db.execute(f"SELECT {row_id or column}, {column} FROM {table} WHERE {odd} LIMIT {int(most)}")
+        found += [Breach("every day is one", f"{table} {row[0]}: {column} is {row[1]}") for row in rows]
+    return found
+
+
+def _find_odd_household(db: sqlite3.Connection) -> list[Breach]:
+    """A time zone or a home currency that is none."""
+    row = db.execute("SELECT time_zone, home_currency FROM household").fetchone()
+    if row is None:
+        return []
+    odd = [] if row["home_currency"] in CODES else [row["home_currency"]]
+    try:
+        ZoneInfo(row["time_zone"])
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        odd.append(row["time_zone"])
+    return [Breach("the household's time zone and currency are ones", str(one)) for one in odd]
+
+
+def find_damage(db: sqlite3.Connection, most: int = 20) -> list[Breach]:
+    """The pages of the file that are not as SQLite wrote them, as it names them."""
+    try:
+        found = [row[0] for row in db.execute(f"PRAGMA integrity_check({int(most)})")]
+    except sqlite3.DatabaseError as error:  # damaged so far that SQLite cannot say where: then which tables are
+        found = [f"{error}: {table}" for table in _unreadable(db)] or [str(error)]
+    return [Breach("the file is sound", words.replace("\n", "; ")) for words in found if words != "ok"]
+
+
+def _unreadable(db: sqlite3.Connection) -> Iterator[str]:
+    for (table,) in db.execute(
+        "SELECT name FROM sqlite_master WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%'"
+    ).fetchall():
+        try:
+            sum(1 for _ in db.execute(f'SELECT * FROM "{table}" NOT INDEXED'))
+        except sqlite3.DatabaseError:
+            yield f"table {table}"
+
+
 def find_breaches(db: sqlite3.Connection, most_each: int = 20) -> list[Breach]:
     """Every row that breaks a promise of the ledger, at most so many a promise."""
-    found = [Breach("the file is sound", row[0]) for row in db.execute("PRAGMA quick_check") if row[0] != "ok"]
+    found = find_damage(db)
+    if found:
+        return found  # what else is asked would be answered by what is damaged
+    found = _find_odd_days(db, most_each) + _find_odd_household(db)
     for promise, sql in (*CHECKS, *MENDED_BY_HAND):
         rows = db.execute(f"SELECT * FROM ({sql}) LIMIT :most", {"most": most_each})
         found += [Breach(promise, str(row[0]), is_damage=(promise, sql) not in MENDED_BY_HAND) for row in rows]

@@ -3,12 +3,11 @@
 import re
 import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 from bolsa.errors import UnreadableFile
 from bolsa.store import journal
-from bolsa.store.connection import atomic
+from bolsa.store.connection import atomic, without_references
 
 FOLDER = Path(__file__).parent / "migrations"
 APPLICATION_ID = 0x426F6C73  # "Bols", marks the file as ours (PRAGMA application_id)
@@ -46,7 +45,9 @@ def migrate(db: sqlite3.Connection, folder: Path = FOLDER, until: int | None = N
     for number, path in steps:
         if number <= version:
             continue
-        with _loose_references(db), atomic(db):
+        # A table that is rebuilt is dropped for a moment; its children must not be deleted with it (sqlite.org/lang_altertable,
+        # section 7).
+        with without_references(db), atomic(db):
             for statement in statements(path.read_text(encoding="utf-8")):
                 db.execute(statement)
             db.execute(f"PRAGMA user_version = {number}")
@@ -56,17 +57,6 @@ def migrate(db: sqlite3.Connection, folder: Path = FOLDER, until: int | None = N
             if broken := db.execute("PRAGMA foreign_key_check").fetchone():
                 raise sqlite3.IntegrityError(f"step {number} leaves a row of {broken['table']} without its {broken['parent']}")
     return steps[-1][0]
-
-
-@contextmanager
-def _loose_references(db: sqlite3.Connection) -> Iterator[None]:
-    """A table that is rebuilt is dropped for a moment; its children must not be deleted with it (sqlite.org/lang_altertable,
-    section 7). The references are checked at the end of each step instead."""
-    db.execute("PRAGMA foreign_keys = OFF")
-    try:
-        yield
-    finally:
-        db.execute("PRAGMA foreign_keys = ON")
 
 
 def _has_tables(db: sqlite3.Connection) -> bool:

@@ -2,13 +2,20 @@
 
 import sqlite3
 from datetime import datetime, timedelta
+from pathlib import Path
 
 from bolsa.core.units import Money
 from bolsa.services.clock import By
 from bolsa.services.due.dues import list_kept
 from bolsa.services.due.reminding import list_open
+from bolsa.store import private
 
 DAYS = 366
+
+
+def save_calendar(db: sqlite3.Connection, by: By, path: Path) -> None:
+    """Writes the calendar into a file; one that is there is replaced when all of it is written. Raises: FileUnusable."""
+    private.write_text(path, write_calendar(db, by))
 
 
 def write_calendar(db: sqlite3.Connection, by: By) -> str:

@@ -12,8 +12,8 @@ from typing import Any
 
 from bolsa.core.holdings.shares import shares_text
 from bolsa.core.money import decimal_text
-from bolsa.errors import BolsaError
 from bolsa.services.house import whole
+from bolsa.store import private
 from bolsa.store.connection import reading
 from bolsa.store.house import exports, household
 
@@ -49,10 +49,8 @@ def write_csv(heads: Iterable[str], rows: Iterable[Iterable[object]]) -> str:
 def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
     """Writes every table to be read as CSV and all of them as one JSON file, and beside them the whole of the household as one
     that can be brought in again, into the folder, made if it is not there."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise BolsaError(f"The folder {folder} cannot be made: {error.strerror}.") from error
+    private.make_folder(folder)
+    private.require_room(folder, exports.size_of(db))
     written: list[Path] = []
     everything: dict[str, Any] = {}
     with reading(db):
@@ -63,12 +61,12 @@ def export_all(db: sqlite3.Connection, folder: Path) -> list[Path]:
             everything[name] = records
             path = folder / f"{name}.csv"
             heads = list(records[0]) if records else []
-            path.write_text(_csv_of(heads, records), encoding="utf-8", newline="")
+            private.write_text(path, _csv_of(heads, records))
             written.append(path)
         written += _write_attached(db, folder / whole.FILES)
         whole.write_whole(db, folder / whole.NAME)
     path = folder / "bolsa.json"
-    path.write_text(json.dumps(everything, ensure_ascii=False, indent=1), encoding="utf-8")
+    private.write_text(path, json.dumps(everything, ensure_ascii=False, indent=1))
     return [*written, path, folder / whole.NAME]
 
 
@@ -76,8 +74,8 @@ def _write_attached(db: sqlite3.Connection, folder: Path) -> list[Path]:
     """Writes the attached files under their hashes, as attachments.csv names them."""
     written = []
     for name, content in exports.list_attached(db):
-        folder.mkdir(exist_ok=True)
-        (folder / name).write_bytes(content)
+        private.make_folder(folder)
+        private.write_bytes(folder / name, content)
         written.append(folder / name)
     return written
 

@@ -1,15 +1,20 @@
 """Opening the household's file, making a new one, and reading files that are brought in."""
 
+import glob
 import sqlite3
+from contextlib import suppress
 from pathlib import Path
 
-from bolsa.errors import BolsaError, NotFound, UnreadableFile
+from bolsa.errors import BolsaError, FileUnusable, NotFound, UnreadableFile
 from bolsa.formats.text import MOST_BYTES
 from bolsa.services.changes import note
 from bolsa.services.holdings.settling import settle_lots
+from bolsa.store import mishaps, private
 from bolsa.store.connection import open_database
-from bolsa.store.house import household
+from bolsa.store.house import household, seals
 from bolsa.store.migrate import migrate
+
+LEFT_BESIDE = (".before-restore", ".part", "-journal", "-wal")  # what a file that was here leaves
 
 
 def open_household(path: Path) -> sqlite3.Connection:
@@ -21,21 +26,33 @@ def open_household(path: Path) -> sqlite3.Connection:
     return db
 
 
-def make_file(path: Path) -> sqlite3.Connection:
-    """A connection to a file, made with an empty schema if it is not there."""
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise BolsaError(f"The folder of {path} cannot be made: {error.strerror}.") from error
-    return _open(path)
+def make_file(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
+    """A connection to a file, made with an empty schema if it is not there.
+
+    Raises: UnreadableFile; FileUnusable, also if the file is gone and something of it lies beside its place.
+    """
+    if not path.exists():
+        _require_nothing_beside(path)
+        private.make_folder(path.parent)
+    return _open(path, patience_ms)
 
 
-def _open(path: Path) -> sqlite3.Connection:
-    try:
-        db = open_database(path)
-    except sqlite3.DatabaseError as error:
-        raise UnreadableFile(f"{path} is not a Bolsa household.") from error
+def _require_nothing_beside(path: Path) -> None:
+    """Nothing, if no household was at a place. A file that was merely moved, or a restore that was cut off, must not end in an
+    empty household that looks as if all were lost."""
+    left = sorted(one for one in path.parent.glob(f"{glob.escape(path.name)}*") if one.name.endswith(LEFT_BESIDE))
+    if not left:
+        return
+    one = left[-1]
+    cure = f"Put that in its place with “bolsa restore {one}”" if one.name.endswith(".before-restore") else "Bring the file back"
+    raise FileUnusable(f"{path} is not there, but {one.name} is. {cure}, or move that away to begin anew. Nothing was made.")
+
+
+def _open(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
+    db = open_database(path, patience_ms)
     bring_up_to_date(db, path)
+    with suppress(sqlite3.OperationalError):  # busy, or it may only be read: the next one does it
+        seals.break_seal(db)
     return db
 
 
@@ -45,8 +62,8 @@ def bring_up_to_date(db: sqlite3.Connection, path: Path) -> None:
         bring_to_newest(db)
     except sqlite3.DatabaseError as error:
         db.close()
-        raise UnreadableFile(f"{path} is not a Bolsa household.") from error
-    except UnreadableFile:
+        raise mishaps.in_words(error, path) or UnreadableFile(f"{path} is not a Bolsa household.") from error
+    except BolsaError:
         db.close()
         raise
 

@@ -10,8 +10,7 @@ import hashlib
 import json
 import os
 import sqlite3
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import closing
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +19,8 @@ from bolsa.services.changes import note
 from bolsa.services.holdings.settling import settle_lots
 from bolsa.services.house.files import bring_to_newest
 from bolsa.services.ledger.attaching import look_at
-from bolsa.store.connection import open_database
+from bolsa.store import private
+from bolsa.store.connection import open_database, without_references
 from bolsa.store.house import household, whole
 from bolsa.store.invariants import find_breaches
 from bolsa.store.ledger import attachments
@@ -34,7 +34,7 @@ FIRST_SCHEMA = 22  # of which there are exports
 def write_whole(db: sqlite3.Connection, path: Path) -> None:
     """Writes every row that makes the household, a line each; bytes as base64. It is a part of what the caller reads."""
     version = db.execute("PRAGMA user_version").fetchone()[0]
-    with path.open("w", encoding="utf-8", newline="\n") as out:
+    with private.being_written(path) as partial, partial.open("w", encoding="utf-8", newline="\n") as out:
         out.write(f'{{"bolsa": {{"schema": {version}}},\n"highest_ids": {_line(whole.list_sequences(db))},\n"tables": {{')
         for at, table in enumerate(whole.WHOLE):
             out.write(f"{',' if at else ''}\n{_line(table)}: [")
@@ -58,11 +58,11 @@ def bring_whole(folder: Path, target: Path) -> None:
     told = _read_whole(folder / NAME)
     partial = target.with_name(target.name + ".part")
     try:
-        target.parent.mkdir(parents=True, exist_ok=True)
+        private.make_folder(target.parent)
         _remove(partial)
         with closing(open_database(partial)) as db:
             migrate(db, until=told["bolsa"]["schema"])
-            with _without_references(db), note(db):
+            with without_references(db), note(db):
                 _fill(db, told, folder / FILES)
             bring_to_newest(db)
             with note(db):
@@ -79,16 +79,6 @@ def bring_whole(folder: Path, target: Path) -> None:
 def _remove(partial: Path) -> None:
     for ending in ("", "-wal", "-shm"):
         Path(f"{partial}{ending}").unlink(missing_ok=True)
-
-
-@contextmanager
-def _without_references(db: sqlite3.Connection) -> Iterator[None]:
-    """Rows come table by table; what they refer to is asked at the end."""
-    db.execute("PRAGMA foreign_keys = OFF")
-    try:
-        yield
-    finally:
-        db.execute("PRAGMA foreign_keys = ON")
 
 
 def _read_whole(path: Path) -> dict[str, Any]:

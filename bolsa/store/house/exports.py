@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from bolsa.errors import BolsaError
+from bolsa.store import private
 
 # Of a day the position said last: that is the one that counts.
 _POSITIONS = """
@@ -75,8 +76,14 @@ def list_table(db: sqlite3.Connection, sql: str) -> Iterator[sqlite3.Row]:
     yield from db.execute(sql)
 
 
+def size_of(db: sqlite3.Connection) -> int:
+    """How many bytes the file has."""
+    return db.execute("PRAGMA page_count").fetchone()[0] * db.execute("PRAGMA page_size").fetchone()[0]
+
+
 def copy_whole(db: sqlite3.Connection, target: Path) -> None:
     """Writes a consistent copy of the file, also while it is in use."""
+    private.create(target)
     copy = sqlite3.connect(target)
     try:
         db.backup(copy)

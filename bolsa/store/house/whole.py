@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from bolsa.core.house.kept import KeptColumn
 from bolsa.store.tables import TABLES
 
-OWN_SETTING = "secret key"  # of the sessions; another file draws its own
+OWN_SETTINGS = ("secret key", "seal")  # of the sessions, and of a backup: another file draws its own
 WHOLE = tuple(table.name for table in TABLES if table.travels)
 
 
@@ -41,7 +41,7 @@ def list_rows(db: sqlite3.Connection, table: str) -> Iterator[dict[str, object]]
     key = [row["name"] for row in db.execute("SELECT name FROM pragma_table_info(:t) WHERE pk > 0 ORDER BY pk", {"t": table})]
     order = ", ".join(f'"{name}"' for name in key) or "rowid"
     for row in db.execute(f'SELECT {names} FROM "{table}" ORDER BY {order}'):
-        if table != "setting" or row["name"] != OWN_SETTING:
+        if table != "setting" or row["name"] not in OWN_SETTINGS:
             yield dict(row)
 
 
