@@ -6,10 +6,10 @@ import threading
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
-from waitress.server import create_server
 
 from bolsa.demo.run import point_connections, prepare_demo, start_bank
 from bolsa.web.app import create_app
+from bolsa.web.serving import make_server
 
 FOLDER = Path(__file__).parent / "screenshots"
 CHROMIUM = {
@@ -82,7 +82,7 @@ def main(names: list[str]) -> None:
         prepare_demo(path)
         bank, bank_url = start_bank(Path(folder))
         point_connections(path, bank_url)
-        server = create_server(create_app(path, bank_url=bank_url), host="127.0.0.1", port=0)
+        server = make_server(create_app(path, bank_url=bank_url), "127.0.0.1", 0)
         threading.Thread(target=server.run, daemon=True).start()
         browser = playwright.chromium.launch(**CHROMIUM)
         page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-IE")

@@ -12,6 +12,7 @@ from importlib import import_module
 
 from bolsa.cli.common import Commands
 from bolsa.errors import BolsaError
+from bolsa.services.house import files
 
 # Each command with its module and what it does: a call loads the module of its own command alone, and help none.
 COMMANDS = {
@@ -69,8 +70,11 @@ def main(arguments: list[str] | None = None) -> int:
         return 1
     except BrokenPipeError:
         return 0
-    except sqlite3.OperationalError as error:
-        print(f"bolsa: the household's file cannot be used: {error}.", file=sys.stderr)
+    except sqlite3.Error as error:
+        told = files.in_words(error)
+        if told is None:
+            raise
+        print(f"bolsa: {told.sentence}", file=sys.stderr)
         return 1
 
 

@@ -2,13 +2,24 @@
 
 import logging
 import secrets
+import sqlite3
 
-from flask import Flask, current_app, redirect, render_template, request
+from flask import Flask, current_app, g, redirect, render_template, request
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.wrappers import Response
 
-from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed, NotFound, ServiceUnavailable, UnreadableFile
+from bolsa.errors import (
+    BolsaError,
+    Conflict,
+    FileUnusable,
+    InvalidInput,
+    NotAllowed,
+    NotFound,
+    ServiceUnavailable,
+    UnreadableFile,
+)
+from bolsa.services.house import files
 from bolsa.web.forms import tell_problem
 from bolsa.web.gate import page_before
 
@@ -19,6 +30,7 @@ STATUS = {
     Conflict: 409,
     UnreadableFile: 400,
     ServiceUnavailable: 503,
+    FileUnusable: 503,
     BolsaError: 400,
 }
 _HTTP_WORDS = {
@@ -32,6 +44,7 @@ def register(app: Flask) -> None:
     app.register_error_handler(BolsaError, for_people)
     app.register_error_handler(CSRFError, stale_form)
     app.register_error_handler(OverflowError, too_large)
+    app.register_error_handler(sqlite3.Error, for_the_file)
     app.register_error_handler(HTTPException, for_visitors)
     app.register_error_handler(SecurityError, for_strangers)
     if not app.testing:
@@ -46,6 +59,17 @@ def for_people(error: BolsaError) -> Response | tuple[str, int]:
         return redirect(before, code=303)
     status = next(STATUS[kind] for kind in type(error).__mro__ if kind in STATUS)
     return page(error.sentence, status)
+
+
+def for_the_file(error: sqlite3.Error) -> tuple[str, int] | Response:
+    """A file or a disk that fails is said in words, on a page that asks the file for nothing."""
+    told = files.in_words(error)
+    if told is None:
+        if current_app.testing:
+            raise error
+        return for_us(error)
+    g.household = None
+    return page(told.sentence, 503)
 
 
 def stale_form(_: CSRFError) -> tuple[str, int]:

@@ -100,6 +100,11 @@ class Message:
     kind: str = "done"
 
 
+def message_of(done: Done) -> Message:
+    """What is said of a change, with Undo when it made a step."""
+    return Message(done.sentence, done.step_id)
+
+
 def tell(sentence: str, done: Done | None = None) -> None:
     """Says on the next page what happened, with Undo when it made a step."""
     tell_all((Message(sentence, done.step_id if done else None),))

@@ -10,8 +10,11 @@ from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass, field
 from sqlite3 import Connection
+from typing import TypeVar, cast
+from urllib.parse import urlencode
 
 from flask import Blueprint, Flask, current_app, g, redirect, render_template, request, url_for
+from werkzeug.exceptions import HTTPException
 from werkzeug.wrappers import Response
 
 from bolsa.core.known import known
@@ -23,6 +26,7 @@ from bolsa.web.forms import Message, tell_all
 
 WAIT_SECONDS = 0.8
 MOST_KEPT = 50
+ASKED = "asked"  # the argument by which a page knows the job that fetched for it
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -36,6 +40,7 @@ class Outcome:
 
 
 Work = Callable[[Connection, Report], Outcome]
+Answer = TypeVar("Answer")
 
 
 @dataclass
@@ -48,6 +53,7 @@ class Job:
     total: int = 0
     words: str = ""
     outcome: Outcome | None = None
+    fetched: object = None
     error: Exception | None = None
     finished: threading.Event = field(default_factory=threading.Event)
 
@@ -66,18 +72,61 @@ def run(title: str, back: str, work: Work) -> Response:
     `back` is where its failure is told. Raises what quick work raises, so that a form can say it beside its field.
     """
     job = Job(title, back)
+    _begin(job, work)
+    if not job.finished.wait(WAIT_SECONDS):
+        return redirect(url_for("jobs.progress", job_id=_keep(job)), code=303)
+    if job.error:
+        raise job.error
+    return _lead_on(job)
+
+
+class StillAsking(HTTPException):
+    """An outside service has not answered yet: the request ends with the page that shows it, and leads back when it has."""
+
+    def __init__(self, job_id: str):
+        super().__init__(response=redirect(url_for("jobs.progress", job_id=job_id), code=303))
+        self.job_id = job_id
+
+
+def fetch(title: str, ask: Callable[[Connection], Answer]) -> Answer:
+    """What an outside service answers, for a page that shows it; no request waits for it longer than a moment.
+
+    Raises: StillAsking, after which the page is asked for again with the job it waits for; what asking raises.
+    """
+    job_id = request.args.get(ASKED, "")
+    job = current_app.extensions["jobs"].get(job_id)
+    if job is None:
+        job = Job(title, "")
+        job_id = _keep(job)
+        job.back = f"{request.path}?{urlencode({**request.args, ASKED: job_id})}"
+
+        def work(db: Connection, _report: Report) -> Outcome:
+            job.fetched = ask(db)
+            return Outcome(job.back)
+
+        _begin(job, work)
+    if not job.finished.wait(WAIT_SECONDS):
+        raise StillAsking(job_id)
+    current_app.extensions["jobs"].pop(job_id, None)
+    if job.error:
+        raise job.error
+    return cast("Answer", job.fetched)
+
+
+def _begin(job: Job, work: Work) -> None:
     app = current_app._get_current_object()  # type: ignore[attr-defined]  # the application itself, for the other thread
     threading.Thread(target=_work, args=(job, app, g.reader, work), daemon=True).start()
-    if job.finished.wait(WAIT_SECONDS):
-        if job.error:
-            raise job.error
-        return _lead_on(job)
+
+
+def _keep(job: Job) -> str:
+    """Keeps a job to be asked after; the oldest that are done go. Gives its id."""
     kept: dict[str, Job] = current_app.extensions["jobs"]
-    for old in list(kept)[: max(0, len(kept) - MOST_KEPT)]:
-        del kept[old]
+    done = [old for old, one in list(kept.items()) if one.finished.is_set()]
+    for old in done[: max(0, len(kept) + 1 - MOST_KEPT)]:
+        kept.pop(old, None)
     job_id = secrets.token_urlsafe(9)
     kept[job_id] = job
-    return redirect(url_for("jobs.progress", job_id=job_id), code=303)
+    return job_id
 
 
 def _work(job: Job, app: Flask, reader: Reader, work: Work) -> None:
@@ -105,8 +154,10 @@ def progress(job_id: str) -> str | Response:
         raise NotFound("That work is over, or the server was started anew. What was finished is kept, the rest was not begun.")
     if not job.finished.is_set():
         return render_template("progress.html", job=job, job_id=job_id)
-    del current_app.extensions["jobs"][job_id]
     url = job.back
+    if ASKED in url:  # the page itself takes what was fetched, or says why nothing was
+        return _lead(url)
+    del current_app.extensions["jobs"][job_id]
     if isinstance(job.error, BolsaError):
         tell_all((Message(job.error.sentence, kind="problem"),))
     elif job.error:
@@ -115,6 +166,10 @@ def progress(job_id: str) -> str | Response:
         outcome = known(job.outcome)
         tell_all(outcome.messages)
         url = outcome.url
+    return _lead(url)
+
+
+def _lead(url: str) -> Response:
     if request.headers.get("HX-Request"):
         return Response(headers={"HX-Redirect": url})
     return redirect(url, code=303)

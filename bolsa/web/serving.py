@@ -4,13 +4,16 @@ import ipaddress
 import logging
 from pathlib import Path
 
-from waitress.server import create_server
+from flask import Flask
+from waitress.server import BaseWSGIServer, create_server
 
 from bolsa.errors import BolsaError, InvalidInput, NotAllowed
 from bolsa.settings import setting
 from bolsa.web.app import create_app
 
-THREADS = 4
+THREADS = 8  # five that wait for another program to let go of the file leave three to serve pages
+MOST_CONNECTIONS = 1_000  # half-open ones cost nothing but their place
+IDLE_SECONDS = 30  # after which a connection on which nothing comes is closed
 LAST_PORT = 65535
 
 
@@ -31,6 +34,15 @@ def parse_port(text: str) -> int:
     return int(text)
 
 
+def make_server(app: Flask, host: str, port: int) -> BaseWSGIServer:
+    """The server, not running yet. A body larger than the application takes is refused as soon as its length is known, and
+    never written down."""
+    return create_server(
+        app, host=host, port=port, threads=THREADS, ident=None, connection_limit=MOST_CONNECTIONS, asyncore_use_poll=True,
+        channel_timeout=IDLE_SECONDS, max_request_body_size=app.config["MAX_CONTENT_LENGTH"],
+    )  # fmt: skip
+
+
 def serve(
     data_path: Path, *, host: str = "127.0.0.1", port: int | None = None, bank_url: str = "", market_url: str = "",
     mail_folder: Path | None = None,
@@ -42,9 +54,9 @@ def serve(
     mail_folder = mail_folder or (Path(setting("mail")).expanduser() if setting("mail") else None)
     bank_url, market_url = bank_url or setting("bank"), market_url or setting("market")
     app = create_app(data_path, bank_url=bank_url, market_url=market_url, mail_folder=mail_folder, address=setting("address"))
-    wanted = parse_port(setting("port")) if port is None else port
+    wanted = parse_port(setting("port") if port is None else str(port))
     try:
-        server = create_server(app, host=host, port=wanted, threads=THREADS, ident=None)
+        server = make_server(app, host, wanted)
     except OSError as error:
         raise BolsaError(f"Port {wanted} is taken. Give another with --port, or --port 0 for a free one.") from error
     app.config["ADDRESS"] = app.config["ADDRESS"] or f"http://{host}:{server.effective_port}"

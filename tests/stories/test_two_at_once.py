@@ -16,7 +16,6 @@ from tempfile import TemporaryDirectory
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from flask import Flask
-from waitress.server import create_server
 from werkzeug.datastructures import FileStorage, MultiDict
 from werkzeug.test import encode_multipart
 
@@ -33,6 +32,7 @@ from bolsa.stand_ins.market import wire as market_wire
 from bolsa.stand_ins.market.state import Market
 from bolsa.store.house import household, whole
 from bolsa.web.areas import AREAS
+from bolsa.web.serving import make_server
 from tests.services.household import picture
 from tests.web.harvest import Form, forms_of
 from tests.web.lived_in import lived_in
@@ -152,7 +152,7 @@ class TwoAtOnce(unittest.TestCase):
         point_connections(folder / "pointed.bolsa", cls.bank_url)
         cls.content = (folder / "pointed.bolsa").read_bytes()
         cls.app = cls.make_app()
-        cls.server = create_server(cls.app, host="127.0.0.1", port=0, threads=4)
+        cls.server = make_server(cls.app, "127.0.0.1", 0)
         threading.Thread(target=cls.server.run, daemon=True).start()
         cls.forms, cls.cookie, cls.token = cls.gather()
 

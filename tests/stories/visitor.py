@@ -13,13 +13,13 @@ from pathlib import Path
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Locator, Page, Request, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
-from waitress.server import create_server
 
 from bolsa.demo.letters import LETTERS
 from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
 from bolsa.stand_ins.mail.state import write_letters
+from bolsa.web.serving import make_server
 from tests.web.served import an_app
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
@@ -181,7 +181,7 @@ class Story(unittest.TestCase):
             write_letters(self.folder / "mail", LETTERS)
         mail_folder = self.folder / "mail" if self.mail else None
         app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url, mail_folder=mail_folder)
-        server = create_server(app, host="127.0.0.1", port=0, threads=8)
+        server = make_server(app, "127.0.0.1", 0)
         app.config["ADDRESS"] = f"http://127.0.0.1:{server.effective_port}"
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()

@@ -8,7 +8,7 @@ from flask import Flask
 from jinja2 import BytecodeCache
 from jinja2.bccache import Bucket
 
-from bolsa.services.house import files, sessions
+from bolsa.services.house import files, open_files, sessions
 from bolsa.services.house.open_files import OpenFiles
 from bolsa.web.app import create_app
 
@@ -26,6 +26,7 @@ class _InMemory(BytecodeCache):
 
 
 _COMPILED = _InMemory()
+open_files.PATIENCE_MS = 20_000  # a busy machine takes its time
 
 
 def point(app: Flask, path: Path) -> None:

@@ -2,7 +2,7 @@
 
 import threading
 
-from bolsa.errors import UnreadableFile
+from bolsa.errors import ServiceUnavailable, UnreadableFile
 from bolsa.web import jobs
 from bolsa.web.forms import Message
 from tests.web.test_pages import PagesCase
@@ -15,6 +15,7 @@ class LongWork(PagesCase):
         self.addCleanup(self.go_on.set)
         self.app.add_url_rule("/slow", "slow", view_func=lambda: jobs.run("Counting", "/books", self.slow))
         self.app.add_url_rule("/quick", "quick", view_func=lambda: jobs.run("Counting", "/books", self.quick))
+        self.app.add_url_rule("/asks", "asks", view_func=lambda: f"It says {jobs.fetch('Asking', self.answers)}.")
         self.app.add_url_rule("/fails", "fails", view_func=lambda: jobs.run("Counting", "/books", self.fails))
 
     def quick(self, db, report):
@@ -43,6 +44,28 @@ class LongWork(PagesCase):
         self.assertEqual(reply.headers["HX-Redirect"], "/worth")
         self.assertIn("All is counted", self.client.get("/worth").text)
         self.assertEqual(self.client.get(progress).status_code, 404)
+
+    def answers(self, db):
+        self.go_on.wait(20)
+        if self.answer is None:
+            raise ServiceUnavailable("It does not answer.")
+        return self.answer
+
+    def test_a_page_that_asks_another_service_waits_elsewhere_and_shows_its_answer(self):
+        for answer, said in (("yes", "It says yes."), (None, "It does not answer.")):
+            self.answer = answer
+            self.go_on.clear()
+            progress = self.client.get("/asks?q=1").location
+            self.assertIn("Asking", self.client.get(progress).text)
+            self.go_on.set()
+            (job,) = self.app.extensions["jobs"].values()
+            job.finished.wait(5)
+            page = self.client.get(progress).location
+            self.assertIn("q=1", page)
+            self.assertIn(said, self.client.get(page).text)
+            self.assertEqual(self.app.extensions["jobs"], {})
+            self.answer = "again"
+            self.assertIn("It says again.", self.client.get(page).text)
 
     def test_a_failure_leads_back_and_says_why(self):
         progress = self.client.get("/fails").location

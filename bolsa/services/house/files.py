@@ -56,6 +56,11 @@ def _open(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
     return db
 
 
+def in_words(error: sqlite3.Error) -> BolsaError | None:
+    """What a person is told when the file or the disk fails; None if the error says nothing of them."""
+    return mishaps.in_words(error)
+
+
 def bring_up_to_date(db: sqlite3.Connection, path: Path) -> None:
     """Brings an open file to the newest schema. Raises: UnreadableFile, also if a newer Bolsa made it; it is closed then."""
     try:

@@ -15,6 +15,7 @@ from bolsa.services.house import files
 from bolsa.store.connection import is_at_rest
 
 MOST_IDLE = 8
+PATIENCE_MS = 1_000  # how long a page waits for another program to let go of the file
 
 
 @dataclass(frozen=True)
@@ -47,7 +48,7 @@ class OpenFiles:
                 else:
                     candidate.db.close()
         if kept is None:
-            db = files.make_file(self.path)
+            db = files.make_file(self.path, PATIENCE_MS)
         else:
             db = kept.db
             files.bring_up_to_date(db, self.path)  # another Bolsa may have opened it meanwhile

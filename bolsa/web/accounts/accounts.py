@@ -17,6 +17,7 @@ from bolsa.services.accounts.accounts import AccountDetails, NewAccount
 from bolsa.services.accounts.holes import list_holes
 from bolsa.services.holdings import shares
 from bolsa.services.sorting import categories
+from bolsa.web import jobs
 from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.filters import in_field
 from bolsa.web.forms import (
@@ -278,12 +279,15 @@ def _typed_terms(terms: Terms, currency: str) -> dict[str, str]:
 @blueprint.get("/books/indexes")
 def indexes() -> str:
     """The names of the value indexes there are, asked for by the form once it stands: it never waits for another service."""
-    names, problem = [], ""
+    names, problem, asked = [], "", ""
     try:
-        names = market.list_indexes(current_app.config["MARKET_URL"])
+        url = current_app.config["MARKET_URL"]
+        names = jobs.fetch("Asking the market", lambda _: market.list_indexes(url))
     except ServiceUnavailable as error:
         problem = error.sentence
-    return render_template("accounts/_indexes.html", indexes=names, problem=problem)
+    except jobs.StillAsking as still:
+        asked = still.job_id
+    return render_template("accounts/_indexes.html", indexes=names, problem=problem, asked=asked)
 
 
 @blueprint.post("/books/accounts/<int:account_id>/shown")

@@ -234,7 +234,8 @@ def connect() -> str:
     back = outside_address("bringing.connect_back")
     found, problem = [], ""
     try:
-        found = connections.list_institutions(current_app.config["BANK_URL"], send_over_http)
+        url = current_app.config["BANK_URL"]
+        found = jobs.fetch("Asking the directory", lambda _: connections.list_institutions(url, send_over_http))
     except ServiceUnavailable as error:
         problem = error.sentence
     asked = {one.name: connections.ask_consent(one, back) for one in found}
@@ -261,9 +262,15 @@ def connect_finish() -> Response:
         raise InvalidInput("The consent was asked for elsewhere. Connect again.")
     name, base_url, verifier, back = kept
     institution = Institution(name, base_url)
-    connection_id = connections.connect(g.db, institution, request.form.get("code", ""), verifier, back, send_over_http)
-    session.pop("consents")
-    return redirect(url_for("bringing.connection", connection_id=connection_id), code=303)
+    code = request.form.get("code", "")
+    made_url = url_for("bringing.connection", connection_id=0)
+    session.pop("consents")  # a code is taken once
+
+    def work(db: sqlite3.Connection, _: Report) -> jobs.Outcome:
+        connection_id = connections.connect(db, institution, code, verifier, back, send_over_http)
+        return jobs.Outcome(f"{made_url.removesuffix('0')}{connection_id}")
+
+    return jobs.run(f"Connecting {name}", url_for("bringing.connect"), work)
 
 
 @blueprint.get("/books/connections/<int:connection_id>")

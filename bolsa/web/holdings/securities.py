@@ -15,7 +15,7 @@ from bolsa.errors import BolsaError, ServiceUnavailable
 from bolsa.services.holdings import book, securities
 from bolsa.services.progress import Report
 from bolsa.web import jobs
-from bolsa.web.forms import Message, parse_day, tell, tell_problem
+from bolsa.web.forms import Message, message_of, parse_day, tell, tell_problem
 from bolsa.web.holdings.blueprint import blueprint
 from bolsa.web.holdings.pictures import draw_prices
 
@@ -34,7 +34,8 @@ def _list_page(typed: MultiDict, error: BolsaError | None) -> str:
     text, found, problem = request.args.get("q", "").strip(), [], ""
     if text:
         try:
-            found = securities.search(g.db, current_app.config["MARKET_URL"], text)
+            url = current_app.config["MARKET_URL"]
+            found = jobs.fetch("Searching the market", lambda db: securities.search(db, url, text))
         except ServiceUnavailable as failed:
             problem = failed.sentence
     known = securities.list_securities(g.db)
@@ -60,13 +61,23 @@ def add_security() -> tuple[str, int] | Response:
     form = request.form
     try:
         if form.get("symbol"):
-            done = securities.add_found(g.db, g.by, current_app.config["MARKET_URL"], form["symbol"], form.get("market", ""))
-        else:
-            done = securities.add_security(g.db, g.by, _typed(form, 0))
+            back, work = url_for("holdings.list_securities"), _add_found(form["symbol"], form.get("market", ""))
+            return jobs.run("Asking the market", back, work)
+        done = securities.add_security(g.db, g.by, _typed(form, 0))
     except BolsaError as error:
         return _list_page(form, error), 400
     tell(done.sentence, done)
     return redirect(url_for("holdings.security", security_id=done.made), code=303)
+
+
+def _add_found(symbol: str, market: str) -> jobs.Work:
+    by, url, made_url = g.by, current_app.config["MARKET_URL"], url_for("holdings.security", security_id=0)
+
+    def work(db: sqlite3.Connection, _: Report) -> jobs.Outcome:
+        done = securities.add_found(db, by, url, symbol, market)
+        return jobs.Outcome(f"{made_url.removesuffix('0')}{done.made}", (message_of(done),))
+
+    return work
 
 
 def _typed(form: MultiDict, security_id: int) -> Security:
