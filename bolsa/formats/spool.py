@@ -9,7 +9,7 @@ import tempfile
 import weakref
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
-from typing import IO, TypeVar, overload
+from typing import IO, ClassVar, TypeVar, overload
 
 from bolsa.core.known import known
 
@@ -23,6 +23,8 @@ class Spool(Sequence[Item]):
     What is read back is what this process wrote: the file has no name that another could open.
     """
 
+    shared: ClassVar[IO[bytes] | None] = None  # where all of them write in a process whose rows another one reads
+
     def __init__(self, items: Iterable[Item] = ()):
         self._places: list[int] = []  # where in the file each full chunk begins
         self._tail: list[Item] = []  # the newest items, less than a chunk
@@ -35,7 +37,9 @@ class Spool(Sequence[Item]):
         """Adds an item at the end."""
         self._tail.append(item)
         if len(self._tail) == CHUNK:
-            if self._file is None:
+            if self._file is None and Spool.shared:
+                self._file = Spool.shared
+            elif self._file is None:
                 self._file = tempfile.TemporaryFile(prefix="bolsa-")  # noqa: SIM115 (closed when the spool is dropped)
                 weakref.finalize(self, self._file.close)
             self._places.append(self._file.seek(0, 2))
@@ -45,6 +49,19 @@ class Spool(Sequence[Item]):
             written = list(map(tuple, self._tail)) if make else self._tail  # type: ignore[arg-type]
             pickle.dump((make, written), self._file, pickle.HIGHEST_PROTOCOL)
             self._tail = []
+
+    def parts(self) -> tuple[IO[bytes] | None, list[int], list[Item]]:
+        """The file its full chunks stand in, where they begin, and the items that are not written."""
+        if self._file is not None:
+            self._file.flush()
+        return self._file, self._places, self._tail
+
+    @classmethod
+    def over(cls, file: IO[bytes] | None, places: list[int], tail: list[Item]) -> "Spool[Item]":
+        """A spool of what another process wrote."""
+        made = cls()
+        made._file, made._places, made._tail = file, places, tail
+        return made
 
     def __len__(self) -> int:
         return len(self._places) * CHUNK + len(self._tail)

@@ -43,6 +43,10 @@ Work = Callable[[Connection, Report], Outcome]
 Answer = TypeVar("Answer")
 
 
+class Stopped(BolsaError):
+    default = "Stopped. Nothing of it was kept."
+
+
 @dataclass
 class Job:
     """Work under way: how many are done, of how many, and what; then its outcome or what stopped it."""
@@ -55,9 +59,13 @@ class Job:
     outcome: Outcome | None = None
     fetched: object = None
     error: Exception | None = None
+    stopped: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
 
     def report(self, done: int, total: int, words: str) -> None:
+        """Hears how far the work is. Raises: Stopped, which ends it."""
+        if self.stopped.is_set():
+            raise Stopped
         self.done, self.total, self.words = done, total, words
 
 
@@ -167,6 +175,16 @@ def progress(job_id: str) -> str | Response:
         tell_all(outcome.messages)
         url = outcome.url
     return _lead(url)
+
+
+@blueprint.post("/progress/<job_id>/stop")
+def stop(job_id: str) -> Response:
+    """Stops a work at its next report; what it changed is taken back."""
+    job: Job | None = current_app.extensions["jobs"].get(job_id)
+    if job is not None:
+        job.stopped.set()
+        job.finished.wait(WAIT_SECONDS)
+    return redirect(url_for("jobs.progress", job_id=job_id), code=303)
 
 
 def _lead(url: str) -> Response:

@@ -39,7 +39,7 @@ from tests.web.lived_in import lived_in
 from tests.web.served import an_app, point
 
 # What changes nothing that is kept.
-SHOWS = {"due.dates", "ledger.chosen", "ledger.split_remains", "house.sit_here"}
+SHOWS = {"due.dates", "jobs.stop", "ledger.chosen", "ledger.split_remains", "house.sit_here"}
 # What has nothing to do in the household lived in: what is taken out of it before.
 BEFORE = {
     "today.begin": "DELETE FROM sitting WHERE finished_at IS NULL", "ahead.begin": "DELETE FROM plan_case",

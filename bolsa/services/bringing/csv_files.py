@@ -10,6 +10,8 @@ from bolsa.formats.csv_read import read_csv
 from bolsa.formats.csv_table import CsvTable, read_table
 from bolsa.formats.letters import looks_like_letter, read_letter
 from bolsa.formats.trades_guess import TradeMapping, guess_trades, looks_like_trades, with_kinds
+from bolsa.services import beside
+from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches
 
@@ -82,16 +84,20 @@ def mapping_of(text: str) -> CsvMapping | TradeMapping:
 
 
 def read_csv_file(
-    db: sqlite3.Connection, content: bytes, mapping: CsvMapping | TradeMapping | None = None, holds: str = ""
+    db: sqlite3.Connection,
+    content: bytes,
+    mapping: CsvMapping | TradeMapping | None = None,
+    holds: str = "",
+    report: Report = silent,
 ) -> CsvReading:
     """The table of a CSV with the mapping to read it by: the one given, else the one remembered, else a guess; `holds` is what it
     is said to hold, "" where nobody has said."""
     if looks_like_letter(content):
         table = read_letter(content)
         return _read_trades_table(db, table, mapping if isinstance(mapping, TradeMapping) else None, TRADES)
-    table = read_table(content)
+    table = _table_of(content, None, report)
     if mapping and mapping.delimiter != table.delimiter:
-        table = read_table(content, mapping.delimiter)
+        table = _table_of(content, mapping.delimiter, report)
     if isinstance(mapping, TradeMapping) or holds in (TRADES, HELD):
         return _read_trades_table(db, table, mapping if isinstance(mapping, TradeMapping) else None, holds)
     if not mapping and not holds and looks_like_trades(table):
@@ -106,6 +112,13 @@ def read_csv_file(
         # The heads may stand on another line of this file; the columns stay what they were.
         return CsvReading(table, replace(kept, header_line=guess.mapping.header_line), (), guess.shape, True)
     return CsvReading(table, guess.mapping, guess.doubts, guess.shape, False)
+
+
+def _table_of(content: bytes, delimiter: str | None, report: Report) -> CsvTable:
+    """A table read: a large one in a process of its own."""
+    if len(content) < beside.LARGE:
+        return read_table(content, delimiter)
+    return beside.call(read_table, content, delimiter, report=report, words="Reading the table")
 
 
 def read_as(db: sqlite3.Connection, batch_id: int, holds: str) -> CsvMapping | TradeMapping:

@@ -15,6 +15,7 @@ from bolsa.errors import InvalidInput, UnreadableFile
 from bolsa.formats.csv_read import read_csv
 from bolsa.formats.table import FORMAT_BY_KEY, Format, recognise
 from bolsa.formats.trades_read import currencies_of, read_trades
+from bolsa.services import beside
 from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import ROWS, CsvReading, find_account_of_csv, holds_of, read_csv_file, with_card_sign
 from bolsa.services.bringing.questions import NOTHING_SAID, Answers, Choice, Question
@@ -33,6 +34,8 @@ from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought
 from bolsa.store.house import household
+
+MANY_ROWS = 5_000  # of a table; fewer are read before a process has begun
 
 
 @dataclass(frozen=True)
@@ -60,7 +63,7 @@ def take_in(
     Raises: UnreadableFile, InvalidInput; nothing is kept then.
     """
     report(0, 0, "Reading the file")
-    file = _read(db, recognise(content), content, answers)
+    file = _read(db, recognise(content), content, answers, report)
     with note(db):
         _chosen(db, answers)
         batch_id = insert_file_batch(db, by, answers.account_id, name, content, file.format.key)
@@ -70,19 +73,19 @@ def take_in(
     return Taken(batch_id, question)
 
 
-def answer(db: sqlite3.Connection, by: By, batch_id: int, answers: Answers) -> Question | None:
+def answer(db: sqlite3.Connection, by: By, batch_id: int, answers: Answers, report: Report = silent) -> Question | None:
     """Reads a waiting file anew by the answers; gives what it still asks. A mapping of columns that reads the file is remembered
     for files of this shape. Raises: InvalidInput, Conflict; nothing is changed then."""
     batch = require_waiting(db, batch_id)
     content = batches.get_upload(db, batch_id)
     holds = answers.holds or (holds_of(batch.mapping) if batch.mapping and not answers.columns else "")
     answers = replace(answers, account_id=answers.account_id or batch.account_id, holds=holds)
-    file = _read(db, FORMAT_BY_KEY[batches.get_format(db, batch_id)], content, answers)
+    file = _read(db, FORMAT_BY_KEY[batches.get_format(db, batch_id)], content, answers, report)
     with note(db):
         batch = require_waiting(db, batch_id)
         brought.remove_rows(db, batch_id)
         batches.remove_bank_balances(db, batch_id)
-        question = _stage(db, by, batch, file, answers, silent)
+        question = _stage(db, by, batch, file, answers, report)
         if file.csv and answers.columns and not question:
             with change(db, by) as done:
                 done.sentence = f"Remembered how files like “{batch.name}” are read"
@@ -95,12 +98,15 @@ def _chosen(db: sqlite3.Connection, answers: Answers) -> Account | None:
     return accounts.get_account(db, answers.account_id) if answers.account_id is not None else None
 
 
-def _read(db: sqlite3.Connection, format_: Format, content: bytes, answers: Answers) -> _ReadFile:
+def _read(db: sqlite3.Connection, format_: Format, content: bytes, answers: Answers, report: Report) -> _ReadFile:
+    """A file read: a large one in a process of its own."""
     if format_.read is None:
-        return _ReadFile(format_, [], read_csv_file(db, content, answers.columns, answers.holds))
+        return _ReadFile(format_, [], read_csv_file(db, content, answers.columns, answers.holds, report))
     chosen = _chosen(db, answers)
     currency = chosen.currency if chosen else household.get_household(db).home_currency
-    return _ReadFile(format_, format_.read(content, currency), None)
+    if len(content) < beside.LARGE:
+        return _ReadFile(format_, format_.read(content, currency), None)
+    return _ReadFile(format_, beside.call(format_.read, content, currency, report=report, words="Reading the file"), None)
 
 
 def _stage(db: sqlite3.Connection, by: By, batch: Batch, file: _ReadFile, answers: Answers, report: Report) -> Question | None:
@@ -129,7 +135,11 @@ def _stage_table(
         return Question("account")
     try:
         # Whatever is wrong shows before the first row is kept, so there is nothing to take back.
-        statement = read_csv(reading.table, reading.rows, account.currency)
+        if len(reading.table.rows) < MANY_ROWS:
+            statement = read_csv(reading.table, reading.rows, account.currency)
+        else:
+            given = (reading.table, reading.rows, account.currency)
+            statement = beside.call(read_csv, *given, report=report, words="Reading the rows")
     except (InvalidInput, UnreadableFile) as error:
         return Question("columns", error.sentence)
     targets = {bare_number(statement.number): account}

@@ -22,6 +22,7 @@ from bolsa.services.progress import Report, silent
 from bolsa.web import jobs
 from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
+from bolsa.web.bringing.reading import read_anew
 from bolsa.web.filters import money, most_places
 from bolsa.web.forms import Message, is_number, number_of, parse_id, parse_optional_id, tell
 from bolsa.web.gate import outside_address
@@ -112,8 +113,7 @@ def preview(batch_id: int) -> str | Response:
 @blueprint.post("/books/bring-in/<int:batch_id>/account")
 def choose_account(batch_id: int) -> Response:
     """Says which account here a waiting file belongs to."""
-    taking_in.answer(g.db, g.by, batch_id, Answers(parse_id(request.form, "account_id")))
-    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+    return read_anew(batch_id, Answers(parse_id(request.form, "account_id")))
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/row/<int:row_id>")
@@ -140,8 +140,7 @@ def choose_accounts(batch_id: int) -> Response:
             choices[number] = Choice("here", int(what))
         elif what == "new":
             choices[number] = Choice("new", name=form.get(f"name-{i}", ""), kind=form.get(f"kind-{i}", ""))
-    taking_in.answer(g.db, g.by, batch_id, Answers(accounts=choices, others="leave"))
-    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+    return read_anew(batch_id, Answers(accounts=choices, others="leave"))
 
 
 @blueprint.get("/books/bring-in/<int:batch_id>/row/<int:row_id>/candidates")

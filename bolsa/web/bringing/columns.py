@@ -4,7 +4,7 @@ tests/stories/test_bringing_in.py."""
 from dataclasses import replace
 from typing import Any
 
-from flask import g, redirect, request, url_for
+from flask import g, request
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
@@ -12,10 +12,11 @@ from bolsa.core.holdings.trades import KINDS
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.trades_guess import CASH, LEFT_OUT, TradeMapping
-from bolsa.services.bringing import previewing, taking_in
+from bolsa.services.bringing import previewing
 from bolsa.services.bringing.csv_files import HELD, ROWS, TRADES, CsvReading, read_as
 from bolsa.services.bringing.questions import Answers
 from bolsa.web.bringing.blueprint import blueprint
+from bolsa.web.bringing.reading import read_anew
 from bolsa.web.forms import is_number
 
 TABLES_HOLD = ((ROWS, "a bank’s entries"), (TRADES, "a broker’s trades"), (HELD, "what was held before, with its cost"))
@@ -59,8 +60,7 @@ def change_mapping(batch_id: int) -> Response:
         mapping = read_as(g.db, batch_id, holds)
     else:
         mapping = _parse_mapping(request.form, shown.csv)
-    taking_in.answer(g.db, g.by, batch_id, Answers(columns=mapping))
-    return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+    return read_anew(batch_id, Answers(columns=mapping))
 
 
 def _parse_mapping(form: MultiDict, reading: CsvReading) -> CsvMapping | TradeMapping:
