@@ -77,6 +77,13 @@ def soak(steps: int, seed: int | None) -> int:
     return 0
 
 
+def fuzz(minutes: float, seed: int | None) -> int:
+    """Sends hostile requests for so long, and says with which seed; 1 if an answer was a mistake of ours."""
+    from bolsa.bench.fuzz import running
+
+    return running.run(minutes, random.randrange(10**6) if seed is None else seed)  # noqa: S311 (no secret)
+
+
 def _measured(
     machine: Machine, db: sqlite3.Connection, by: By, measures: dict[str, Measure], size: int, counted: str, *, is_said: bool
 ) -> list[Figure]:

@@ -16,6 +16,8 @@ def enter(commands: Commands) -> None:
     serve.add_argument("--port", type=int, default=None, help="the port (0 takes a free one)")
     bench = commands.add("bench", run_bench, as_json=True)
     bench.add_argument("--soak", action="store_true", help="live households at random beside a model instead of measuring")
+    bench.add_argument("--fuzz", action="store_true", help="send hostile requests to copies of the demo instead of measuring")
+    bench.add_argument("--minutes", type=float, default=10, metavar="N", help="how long to send them")
     bench.add_argument("--steps", type=int, default=20_000, metavar="N", help="how many steps of such lives")
     bench.add_argument("--seed", type=int, default=None, metavar="N", help="the first life's seed; drawn otherwise, and printed")
     bench.add_argument("--sizes", default="10000,100000,500000", help="how many entries, comma-separated")
@@ -36,6 +38,8 @@ def run_serve(options: argparse.Namespace) -> None:
 def run_bench(options: argparse.Namespace) -> int:
     from bolsa import bench
 
+    if options.fuzz:
+        return bench.fuzz(options.minutes, options.seed)
     if options.soak:
         return bench.soak(options.steps, options.seed)
     try:

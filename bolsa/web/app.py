@@ -57,6 +57,7 @@ def create_app(
     app.jinja_env.undefined = StrictUndefined
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.add_extension("jinja2.ext.do")
+    app.before_request(read_as_usual)
     gate.register(app, address)
     CSRFProtect(app)
     app.before_request(open_request)
@@ -74,9 +75,13 @@ def create_app(
     return app
 
 
+def read_as_usual() -> None:
+    """What is refused before the file is opened is written as most read."""
+    g.reader = USUAL
+
+
 def open_request() -> Response | None:
     """Opens the file, reads the clock once, and the month the address names; without a household, leads to the first page."""
-    g.reader = USUAL
     if request.endpoint == "static":
         return None
     g.db = current_app.extensions["open_files"].take()

@@ -22,7 +22,7 @@ STORE_TYPES = {"Asked", "Grouped", "Household", "Place", "RepeatedLine", "Table"
 NOT_RULES = {
     "_download", "ofx_request", "restore", "send_over_http", "look_at", "_picture_of", "picture_of", "check_url", "_ask",
     "bring_whole", "_read_whole", "_line_words", "_record",
-    "_total_in_home", "_check_out", "_opened", "_keep_former", "call",
+    "_total_in_home", "_check_out", "_opened", "_keep_former", "call", "main",
 }  # fmt: skip
 
 

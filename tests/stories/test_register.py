@@ -1,4 +1,4 @@
-"""The register and its entries: the quick line, thirty receipts, filters, many at once, find, attachments, history."""
+"""The register and its entries: the quick line, a pile of receipts, filters, many at once, find, attachments, history."""
 
 import re
 

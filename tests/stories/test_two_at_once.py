@@ -19,6 +19,7 @@ from flask import Flask
 from werkzeug.datastructures import FileStorage, MultiDict
 from werkzeug.test import encode_multipart
 
+from bolsa.bench.fuzz.forms import Form, forms_of
 from bolsa.demo.banks import write_scenario
 from bolsa.demo.letters import LETTERS
 from bolsa.demo.run import point_connections
@@ -34,7 +35,6 @@ from bolsa.store.house import household, whole
 from bolsa.web.areas import AREAS
 from bolsa.web.serving import make_server
 from tests.services.household import picture
-from tests.web.harvest import Form, forms_of
 from tests.web.lived_in import lived_in
 from tests.web.served import an_app, point
 

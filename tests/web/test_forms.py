@@ -37,6 +37,15 @@ class FormsCase(PagesCase):
         return " ".join(re.sub(r"<[^>]+>", " ", main).split())
 
 
+class Refusals(FormsCase):
+    def test_a_refusal_before_the_file_is_open_says_what_waits_to_be_said(self):
+        self.post("/books/1/quick", {"quick": "quay 1234.20"}, follow=False)
+        reply = self.client.get("/books/1?q=%00")
+        self.assertEqual(reply.status_code, 400)
+        self.assertIn("zero byte", reply.text)
+        self.assertIn("1,234.20", reply.text)
+
+
 class Accounts(FormsCase):
     def test_a_wrong_account_keeps_what_was_typed(self):
         typed = {"name": "Current", "kind": "cash", "opened_on": "2026-05-01", "opening": "12", "currency": "EUR", "note": "kept"}

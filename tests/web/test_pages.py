@@ -10,6 +10,7 @@ from datetime import date
 from flask import url_for
 
 from bolsa import cli
+from bolsa.bench.fuzz.values import EXAMPLES
 from bolsa.core.months import Month
 from bolsa.errors import NotAllowed
 from bolsa.services.accounts import accounts
@@ -21,12 +22,6 @@ from tests.formats.test_ofx import ofx
 from tests.formats.test_ofx_shares import investments, position, trade
 from tests.services.household import HouseholdCase
 from tests.web.served import an_app
-
-EXAMPLES = {"account_id": 1, "entry_id": 1, "batch_id": 1, "row_id": 1, "connection_id": 1, "remote_id": 1, "statement_id": 1,
-            "step_id": 1, "trash_id": 1, "category_id": 4, "kind": "unplaced", "key": "all", "filename": "bolsa.css",
-            "job_id": "none", "attachment_id": 1, "move_id": 1, "filter_id": 1, "line_id": 1, "series_id": 1,
-            "what": "skip", "pay_id": 1, "day": "2026-05-08", "security_id": 1, "trade_id": 1, "case_id": 1,
-            "reminder_id": 1}  # fmt: skip
 
 
 class PagesCase(HouseholdCase):

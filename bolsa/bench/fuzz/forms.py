@@ -32,10 +32,14 @@ class Form:
 class _Forms(HTMLParser):
     def __init__(self, page: str):
         super().__init__()
-        self.page, self.found = page, []
+        self.page = page
+        self.found: list[Form] = []
         self.fields: list[tuple[str, str]] | None = None
         self.by_id: dict[str, list[tuple[str, str]]] = {}
-        self.select, self.option, self.textarea, self.radios = None, None, None, set()
+        self.select: str | None = None
+        self.option: str | None = None
+        self.textarea: list[str] | None = None
+        self.radios: set[str] = set()
         self.buttons: list[tuple[str, str]] = []
         self.spoken = False  # whether the chosen option says its value in words
 
@@ -86,15 +90,16 @@ class _Forms(HTMLParser):
             self.fields.append((name, text.strip() or FILLED.get(name, "")))
             self.textarea = None
         elif tag == "form" and self.fields is not None:
-            for button in self.buttons or [None]:
-                more = (button,) if button else ()
-                self.found.append(Form(urlsplit(self.action).path, (*self._once_filled(), *more), self.page))
+            filled = self._once_filled(self.fields)
+            for more in [[button] for button in self.buttons] or [[]]:
+                self.found.append(Form(urlsplit(self.action).path, (*filled, *more), self.page))
             self.fields = None
 
-    def _once_filled(self) -> list[tuple[str, str]]:
+    @staticmethod
+    def _once_filled(fields: list[tuple[str, str]]) -> list[tuple[str, str]]:
         """The fields; where a form has several of a name, those that stood empty stay so."""
-        names = [name for name, _ in self.fields]
-        return [(name, "" if names.count(name) > 1 and value == FILLED.get(name) else value) for name, value in self.fields]
+        names = [name for name, _ in fields]
+        return [(name, "" if names.count(name) > 1 and value == FILLED.get(name) else value) for name, value in fields]
 
 
 def forms_of(page: str, html: str) -> list[Form]:
