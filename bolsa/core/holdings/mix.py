@@ -10,11 +10,12 @@ from decimal import Decimal
 from fractions import Fraction
 
 from bolsa.core.money import split_minor
+from bolsa.core.percents import PLACES, parse_percent
 from bolsa.errors import InvalidInput
 
 BANDS = ("near", "middle", "far")
 WHOLE = Decimal(100)
-PARTS_A_PERCENT = 10_000  # per cents are exact to four decimals
+PARTS_A_PERCENT = 10**PLACES
 MOST_MONTHS = 1200
 UNSAID = 0  # the class of what nobody said a class of
 _FORMULA = re.compile(r"(?:(\d{1,3})\s*-\s*)?age(?:\s*([+-])\s*(\d{1,3}))?")
@@ -49,21 +50,6 @@ class Exposure:
     class_id: int
     minor: int
     treatment: str = ""
-
-
-def parse_percent(text: str, field: str = "percent") -> Decimal:
-    """Typed per cent. Raises: InvalidInput."""
-    try:
-        value = Decimal(text.strip().removesuffix("%").strip().replace(",", "."))
-    except ArithmeticError as error:
-        raise InvalidInput(f"“{text.strip()[:20]}” is no per cent. Write it like 60.", field=field) from error
-    if (
-        not value.is_finite()
-        or not 0 <= value <= WHOLE
-        or value * PARTS_A_PERCENT != (value * PARTS_A_PERCENT).to_integral_value()
-    ):
-        raise InvalidInput("Per cent are from 0 to 100, with up to four decimals.", field=field)
-    return value
 
 
 def target_percent(text: str, age: int | None, field: str = "target") -> Decimal | None:

@@ -1,6 +1,6 @@
 """The accounts table; adding one or several, changing, hiding, ordering, closing, deleting. Stories: test_accounts.py."""
 
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 
 from flask import current_app, g, redirect, render_template, request, url_for
@@ -10,6 +10,7 @@ from werkzeug.wrappers import Response
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS, Account
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.currencies import parse_currency
+from bolsa.core.percents import RATE_PLACES, parse_percent
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, market, openings, valuing
@@ -240,16 +241,8 @@ def _parse_terms(form: MultiDict, kind: str, currency: str) -> Terms:
 
 
 def _parse_percent(form: MultiDict, field: str) -> Decimal | None:
-    text = form.get(field, "").strip().removesuffix("%").strip().replace(",", ".").replace("−", "-")
-    if not text:
-        return None
-    try:
-        rate = Decimal(text) / 100
-    except InvalidOperation as error:
-        raise InvalidInput(f"“{text[:12]}” is not a rate in per cent. Write it like 3.9.", field=field) from error
-    if not -1 < rate < 10:
-        raise InvalidInput("A yearly rate lies between −100 and 1000 per cent.", field=field)
-    return rate
+    text = form.get(field, "").strip()
+    return parse_percent(text, field, lowest=-99, highest=999, places=RATE_PLACES) / 100 if text else None
 
 
 def _parse_number(form: MultiDict, field: str, most: int) -> int | None:

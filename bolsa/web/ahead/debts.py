@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from decimal import Decimal
 from itertools import pairwise
 
 from flask import Response as FlaskResponse
@@ -12,6 +11,7 @@ from werkzeug.wrappers import Response
 from bolsa.core.ahead.debts import ORDERS, Payoff
 from bolsa.core.money import decimal_text
 from bolsa.core.months import Month
+from bolsa.core.percents import RATE_PLACES, parse_percent
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.services.ahead import debts as service
 from bolsa.services.ahead.debts import DebtView
@@ -171,7 +171,7 @@ def say_terms(account_id: int) -> tuple[str, int] | Response:
     """Says a debt's rate and its least payment."""
     form = request.form
     try:
-        rate = _rate(form.get("rate", ""), account_id)
+        rate = parse_percent(form.get("rate", ""), f"rate-{account_id}", places=RATE_PLACES) / 100
         currency = next(
             (one.currency for one in service.debt_view(g.db, g.by).accounts if one.id == account_id), g.household.home_currency
         )
@@ -181,13 +181,6 @@ def say_terms(account_id: int) -> tuple[str, int] | Response:
         return _page(error), 400
     tell(done.sentence, done)
     return redirect(url_for("ahead.debts"), code=303)
-
-
-def _rate(text: str, account_id: int) -> Decimal:
-    try:
-        return Decimal(text.strip().removesuffix("%").strip().replace(",", ".")) / 100
-    except ArithmeticError as error:
-        raise InvalidInput(f"“{text[:20]}” is no rate. Write it like 18.9.", field=f"rate-{account_id}") from error
 
 
 @blueprint.get("/debts/<int:account_id>.csv")

@@ -8,6 +8,7 @@ from werkzeug.datastructures import MultiDict
 from bolsa.core.ahead.plan import Event, Income, Pension, Person, Plan, Pot, TaxStep
 from bolsa.core.house.kept import Member
 from bolsa.core.months import Month
+from bolsa.core.percents import parse_percent
 from bolsa.errors import InvalidInput
 from bolsa.web.filters import in_field
 from bolsa.web.forms import is_number, number_of, parse_optional_money
@@ -135,13 +136,7 @@ def _tax(form: MultiDict, home: str) -> Iterator[TaxStep]:
 
 
 def _percent(form: MultiDict, field: str) -> Decimal:
-    try:
-        value = Decimal(form.get(field, "").strip().removesuffix("%").strip().replace(",", ".").replace("−", "-") or "0")
-    except ArithmeticError as error:
-        raise InvalidInput(f"“{form.get(field, '')[:20]}” is no per cent. Write it like 4.5.", field=field) from error
-    if not value.is_finite():
-        raise InvalidInput("Write a per cent like 4.5.", field=field)
-    return round(value, 4)
+    return parse_percent(form.get(field, "").strip() or "0", field, lowest=-100, highest=1_000)  # the plan says how far it goes
 
 
 def _whole(form: MultiDict, field: str) -> int:

@@ -7,7 +7,8 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.holdings.bands import Band
-from bolsa.core.holdings.mix import BANDS, AssetClass, MixPlan, parse_percent
+from bolsa.core.holdings.mix import BANDS, AssetClass, MixPlan
+from bolsa.core.percents import parse_percent
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.services.holdings import mix
 from bolsa.services.holdings.mix import MixView

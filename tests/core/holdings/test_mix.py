@@ -15,7 +15,6 @@ from bolsa.core.holdings.mix import (
     months_needed,
     moves_with_sales,
     needed_minor,
-    parse_percent,
     share_contribution,
     target_percent,
     values_by_class,
@@ -46,7 +45,6 @@ class Targets(unittest.TestCase):
         for text in ("many", "101", "-1", "age * 2", "1.23456", "110 − years of age"):
             with self.subTest(text), self.assertRaises(InvalidInput):
                 target_percent(text, 42)
-        self.assertEqual(parse_percent("62,5 %"), Decimal("62.5"))
 
     def test_targets_that_make_no_hundred_are_none(self):
         self.assertIsNone(weights_of(CLASSES[:2], None))
