@@ -33,6 +33,11 @@ STATUS = {
     FileUnusable: 503,
     BolsaError: 400,
 }
+# What a form could not offer, and another's change or a hand at the address brings about.
+_CHANGED_MEANWHILE = {
+    sqlite3.SQLITE_CONSTRAINT_FOREIGNKEY: "What was chosen is not here any more. Nothing was changed; look again.",
+    sqlite3.SQLITE_CONSTRAINT_UNIQUE: "There is one like it here already. Nothing was changed; look again.",
+}
 _HTTP_WORDS = {
     404: "There is no page at this address.",
     405: "That page cannot be asked this way.",
@@ -63,6 +68,8 @@ def for_people(error: BolsaError) -> Response | tuple[str, int]:
 
 def for_the_file(error: sqlite3.Error) -> tuple[str, int] | Response:
     """A file or a disk that fails is said in words, on a page that asks the file for nothing."""
+    if told := _CHANGED_MEANWHILE.get(getattr(error, "sqlite_errorcode", 0)):
+        return for_people(Conflict(told))
     told = files.in_words(error)
     if told is None:
         if current_app.testing:

@@ -62,6 +62,15 @@ class HoldingsCase(HouseholdCase):
 
 
 class Trading(HoldingsCase):
+    def test_no_security_takes_anothers_name(self):
+        other = securities.add_security(self.db, BY, Security(0, "Quay Fund", "", currency="EUR")).made
+        for typed in (
+            Security(self.tern, "Quay Fund", "ZZ00TERN0001", currency="EUR"),
+            Security(other, "x", "ZZ00TERN0001", currency="EUR"),
+        ):
+            with self.subTest(typed), self.assertRaises(Conflict):
+                securities.change_security(self.db, BY, typed)
+
     def test_a_purchase_moves_cash_and_is_worth_its_price(self):
         before = worth.worth_on(self.db, TODAY).now.net_minor
         self.trade("buy", 10, 40500, fee_minor=500)

@@ -45,6 +45,12 @@ class Refusals(FormsCase):
         self.assertIn("zero byte", reply.text)
         self.assertIn("1,234.20", reply.text)
 
+    def test_a_choice_that_is_not_here_any_more_is_said_and_changes_nothing(self):
+        sent = {"near_years": "2", "middle_years": "5", "contribution": "480.00", "aged": "77"}
+        reply = self.client.post("/holdings/mix/plan", data=sent)
+        self.assertEqual(reply.status_code, 409)
+        self.assertIn("not here any more", reply.text)
+
 
 class Accounts(FormsCase):
     def test_a_wrong_account_keeps_what_was_typed(self):

@@ -90,8 +90,8 @@ def change_security(db: sqlite3.Connection, by: By, typed: Security) -> Done:
     with change(db, by) as done:
         before = securities.get_security(db, typed.id)
         security = check_security(typed)
-        twin = securities.find_security(db, security.name, security.code)
-        if twin not in (None, before.id):
+        twins = {securities.find_security(db, security.name), securities.find_security(db, security.name, security.code)}
+        if twins - {None, before.id}:
             raise Conflict(f"There is another security called {security.name}, or with its code.")
         if security.currency != before.currency and securities.is_used(db, before.id) and before.currency:
             raise InvalidInput("There are trades of it in its currency.", field="currency")
