@@ -11,6 +11,7 @@ from bolsa.core.amounts import read_marked
 from bolsa.core.bringing.rows import BroughtMove, BroughtPosition, BroughtShares
 from bolsa.core.holdings.shares import E8, MOST_SHARES
 from bolsa.core.money import to_minor
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import UnreadableFile
 from bolsa.formats.ofx_leaves import read_ofx_day, text_of
 
@@ -79,8 +80,8 @@ def _size(element: Element, tag: str, currency: str) -> int:
 
 
 def _ratio(element: Element) -> tuple[int | None, int | None]:
-    new, old = text_of(element, "NUMERATOR"), text_of(element, "DENOMINATOR")
-    return (int(new), int(old)) if new.isdigit() and old.isdigit() and int(new) and int(old) else (None, None)
+    new, old = number_of(text_of(element, "NUMERATOR")), number_of(text_of(element, "DENOMINATOR"))
+    return (new, old) if new and old else (None, None)
 
 
 def _move(element: Element, names: dict[str, str], currency: str) -> BroughtMove:

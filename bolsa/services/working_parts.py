@@ -8,6 +8,7 @@ from collections.abc import Callable, Sequence
 
 from bolsa.core.months import Month
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import number_of
 from bolsa.core.working import Working
 from bolsa.errors import NotFound
 from bolsa.services.clock import By
@@ -18,9 +19,10 @@ Make = Callable[[sqlite3.Connection, By, str, Month], Working]
 
 def parse_key(key: str) -> int:
     """The id a figure's key holds. Raises: NotFound."""
-    if not (key.isascii() and key.isdecimal() and len(key) < 19):
+    found = number_of(key)
+    if found is None:
         raise NotFound("There is no such figure.")
-    return int(key)
+    return found
 
 
 def split_key(key: str) -> tuple[int, int]:

@@ -68,8 +68,8 @@ def for_people(error: BolsaError) -> Response | tuple[str, int]:
 
 def for_the_file(error: sqlite3.Error) -> tuple[str, int] | Response:
     """A file or a disk that fails is said in words, on a page that asks the file for nothing."""
-    if told := _CHANGED_MEANWHILE.get(getattr(error, "sqlite_errorcode", 0)):
-        return for_people(Conflict(told))
+    if sentence := _CHANGED_MEANWHILE.get(getattr(error, "sqlite_errorcode", 0)):
+        return for_people(Conflict(sentence))
     told = files.in_words(error)
     if told is None:
         if current_app.testing:

@@ -10,21 +10,9 @@ from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
 from bolsa.core.ledger.day_words import read_day_words
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done
-
-MOST_DIGITS = 18  # what a row's id, or an amount in minor units, has at most
-
-
-def number_of(text: str, *, signed: bool = False) -> int | None:
-    """The whole number a text is, in plain digits and not more than a row can have; None for any other text."""
-    digits = text[1:] if signed and text[:1] in ("+", "-") else text
-    return int(text) if digits.isascii() and digits.isdecimal() and len(digits) <= MOST_DIGITS else None
-
-
-def is_number(text: str) -> bool:
-    """Whether a text is a whole number that a row can have."""
-    return number_of(text) is not None
 
 
 def parse_day(form: MultiDict, field: str, today: date, *, ahead: bool = False) -> date:

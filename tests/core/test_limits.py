@@ -19,6 +19,7 @@ CORE = Path(__file__).parent.parent.parent / "bolsa" / "core"
 DAY = date(2026, 5, 14)
 LIMITS = {
     "percents": {"PLACES": 4, "RATE_PLACES": 6},
+    "whole_numbers": {"MOST_DIGITS": 18},
     "accounts.loan": {"MOST_PAYMENTS": 1200},
     "accounts.valuation": {"DAYS_KNOWN": 100},
     "ahead.beginning": {"WORKS_UNTIL": 67, "GROWN_UP": 18},

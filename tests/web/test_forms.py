@@ -290,21 +290,6 @@ class Parts(unittest.TestCase):
         self.addCleanup(context.pop)
         g.reader = USUAL
 
-    def test_numbers_are_plain_digits_that_a_row_can_have(self):
-        for text, number in (
-            ("0", 0),
-            ("007", 7),
-            ("9" * 18, 10**18 - 1),
-            ("9" * 19, None),
-            ("²", None),
-            ("٣", None),
-            ("", None),
-        ):
-            self.assertEqual(forms.number_of(text), number, text)
-        for text, number in (("+3", 3), ("-3", -3), ("3", 3), ("--3", None), ("+", None), ("- 3", None)):
-            self.assertEqual(forms.number_of(text, signed=True), number, text)
-        self.assertIsNone(forms.number_of("-3"))
-
     def test_days_as_people_type_them(self):
         for text, day in (
             ("2026-05-10", date(2026, 5, 10)),

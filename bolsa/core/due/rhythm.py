@@ -16,6 +16,7 @@ from dateutil.rrule import rrulebase, rrulestr
 
 from bolsa.core.ledger.day_words import MONTHS
 from bolsa.core.months import FIRST_YEAR, LAST_YEAR, Month
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import InvalidInput
 
 MOST_MOVED = 14  # days that a run of weekends and holidays can push a due
@@ -86,7 +87,7 @@ def parse_rrule(text: str) -> dict[str, str]:
         raise InvalidInput("A rhythm begins with FREQ=DAILY, WEEKLY, MONTHLY or YEARLY.", field="rrule")
     for name, (least, most) in _LIMITS.items():
         numbers = parts[name].split(",") if name in parts else []
-        if not all(number.lstrip("+-").isdecimal() and least <= int(number) <= most and int(number) for number in numbers):
+        if not all(least <= (number_of(number, signed=True) or least - 1) <= most for number in numbers):
             raise InvalidInput(f"{name} is a number from {least} to {most}.", field="rrule")
     if "COUNT" in parts and "UNTIL" in parts:
         raise InvalidInput("A rhythm ends by COUNT or by UNTIL, not by both.", field="rrule")

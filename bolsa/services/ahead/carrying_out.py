@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from bolsa.core.ahead.doing import PlannedAim, PlannedReminder, aims_of, carried, fits, reminders_of, with_aim
 from bolsa.core.budget.month import CategoryPlan
 from bolsa.core.months import Month
+from bolsa.core.whole_numbers import is_number
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.ahead.plans import get_case
 from bolsa.services.budget import budgeting
@@ -102,7 +103,7 @@ def _put_by(db: sqlite3.Connection, by: By, aim: PlannedAim, choice: str) -> Non
     """Makes a category expect an aim's amount on top of what it expects."""
     if choice == NEW:
         category_id = categories.add_category(db, by, GROUP, aim.name).made
-    elif choice.isdecimal():
+    elif is_number(choice):
         category_id = int(choice)
     else:
         raise InvalidInput("Choose a category, or leave it.", field=f"aim-{aim.key}")

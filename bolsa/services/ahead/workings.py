@@ -4,6 +4,7 @@ import sqlite3
 
 from bolsa.core.months import Month
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import is_number
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.ahead import plans
@@ -19,7 +20,7 @@ def debt(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     more, _, order = tried.partition(".")
     if (
         kind not in ("owed", "interest", "least")
-        or (more and not more.isdecimal())
+        or (more and not is_number(more))
         or order not in ("", "rate", "balance", "hand")
     ):
         raise NotFound("There is no such figure.")

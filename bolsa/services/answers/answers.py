@@ -11,6 +11,7 @@ from bolsa.core.answers.questions import Difference, differences, growth, halves
 from bolsa.core.money import mean_of, median_of
 from bolsa.core.months import Month, full_months
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import is_number
 from bolsa.core.worth.rates import rate_on
 from bolsa.services.clock import By
 from bolsa.store.accounts import accounts
@@ -72,11 +73,11 @@ def names_of(db: sqlite3.Connection, dimension: str, keys: Sequence[str]) -> dic
     """What parts are called: a set of tags by all its names; what has none of a thing in words."""
     if not dimension:
         return dict.fromkeys(keys, "All")
-    ids = {int(id_) for key in keys for id_ in key.split("+") if id_.isdecimal()}
+    ids = {int(id_) for key in keys for id_ in key.split("+") if is_number(id_)}
     known = lines.list_names(db, dimension, ids)
     names = {}
     for key in keys:
-        if key == NOBODY or not key[:1].isdecimal():
+        if key == NOBODY or not all(map(is_number, key.split("+"))):
             names[key] = _NAMELESS.get(dimension, "None")
         elif dimension == "group" and key == "1":
             names[key] = known_unsorted(db)

@@ -8,6 +8,7 @@ from urllib.parse import urlencode
 from bolsa.core.holdings.prices import MarketEvent, Priced
 from bolsa.core.holdings.security import MOST_NAME, Security, check_security
 from bolsa.core.money import E8
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.accounts.market import ask, read_csv, read_day, read_number
 from bolsa.services.changes import Done, change, note
@@ -227,6 +228,5 @@ _EVENT = ("kind", "day", "pay_day", "amount", "new", "old")
 def _event(security_id: int, row: dict[str, str]) -> MarketEvent:
     return MarketEvent(
         security_id, row["kind"], read_day(row["day"]), read_day(row["pay_day"]) if row["pay_day"] else None,
-        int(read_number(row["amount"]) * E8) if row["amount"] else None, int(row["new"]) if row["new"].isdigit() else None,
-        int(row["old"]) if row["old"].isdigit() else None,
+        int(read_number(row["amount"]) * E8) if row["amount"] else None, number_of(row["new"]), number_of(row["old"]),
     )  # fmt: skip

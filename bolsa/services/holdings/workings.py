@@ -11,6 +11,7 @@ from bolsa.core.holdings.shares import shares_text
 from bolsa.core.holdings.trades import KIND_WORDS, Trade
 from bolsa.core.months import Month
 from bolsa.core.units import Money, Shares
+from bolsa.core.whole_numbers import number_of
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.clock import By
@@ -192,7 +193,7 @@ def _full_name(row: HoldingRow) -> str:
 def holdings_income(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What was distributed in a year, or gained by its sales: "2025" or "2025:sold", in home currency."""
     year_text, _, what = key.partition(":")
-    year = gains_of_year(db, parse_key(year_text)) if year_text.isdecimal() and 1900 <= int(year_text) <= 2200 else None
+    year = gains_of_year(db, parse_key(year_text)) if 1900 <= (number_of(year_text) or 0) <= 2200 else None
     if year is None or what not in ("", "sold"):
         raise NotFound("There is no such figure.")
     if what == "sold":

@@ -11,6 +11,7 @@ from bolsa.core.accounts.account import KIND_BY_KEY, KINDS, Account
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.currencies import parse_currency
 from bolsa.core.percents import RATE_PLACES, parse_percent
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services import changes
 from bolsa.services.accounts import accounts, ending, market, openings, valuing
@@ -22,8 +23,6 @@ from bolsa.web import jobs
 from bolsa.web.accounts.blueprint import blueprint
 from bolsa.web.filters import in_field
 from bolsa.web.forms import (
-    is_number,
-    number_of,
     parse_day,
     parse_id,
     parse_ids,

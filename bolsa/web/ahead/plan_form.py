@@ -9,9 +9,10 @@ from bolsa.core.ahead.plan import Event, Income, Pension, Person, Plan, Pot, Tax
 from bolsa.core.house.kept import Member
 from bolsa.core.months import Month
 from bolsa.core.percents import parse_percent
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
 from bolsa.web.filters import in_field
-from bolsa.web.forms import is_number, number_of, parse_optional_money
+from bolsa.web.forms import parse_optional_money
 
 SPARE_ROWS = 2
 

@@ -10,6 +10,7 @@ from bolsa.core.ahead.fan import draw_fan
 from bolsa.core.ahead.mending import covered_until, describe_person
 from bolsa.core.ahead.plan import with_event
 from bolsa.core.money import decimal_text
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.ahead import plans
@@ -18,7 +19,7 @@ from bolsa.web.ahead.blueprint import blueprint
 from bolsa.web.ahead.course import draw_long
 from bolsa.web.ahead.plan_form import as_typed, parse_plan
 from bolsa.web.csv_reply import csv_reply
-from bolsa.web.forms import is_number, number_of, parse_id, parse_version, tell
+from bolsa.web.forms import parse_id, parse_version, tell
 
 MOST_LINES = 4
 

@@ -10,13 +10,13 @@ from bolsa.core.answers.cut import Cut
 from bolsa.core.answers.questions import same_days
 from bolsa.core.money import to_decimal
 from bolsa.core.months import Month, months_between
+from bolsa.core.whole_numbers import is_number
 from bolsa.services.answers import answers
 from bolsa.services.answers.answers import Named
 from bolsa.web.answers.asking import DIMENSION_WORDS, STRETCHES, Asked, asked, deeper, dimension, here, skipped
 from bolsa.web.answers.blueprint import blueprint
 from bolsa.web.answers.pictures import draw_bars, draw_flow, draw_mini, draw_months, draw_stack
 from bolsa.web.csv_reply import csv_reply
-from bolsa.web.forms import is_number
 
 QUESTIONS = (
     ("answers.where", "Where did it go?"),

@@ -8,6 +8,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.accounts.account import KIND_BY_KEY, KINDS
 from bolsa.core.holdings.trades import KIND_WORDS
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
@@ -24,7 +25,7 @@ from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.columns import MEANINGS, TABLES_HOLD, roles_of
 from bolsa.web.bringing.reading import read_anew
 from bolsa.web.filters import money, most_places
-from bolsa.web.forms import Message, is_number, number_of, parse_id, parse_optional_id, tell
+from bolsa.web.forms import Message, parse_id, parse_optional_id, tell
 from bolsa.web.gate import outside_address
 
 SAMPLE_ROWS = 6

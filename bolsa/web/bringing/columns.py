@@ -9,6 +9,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.holdings.trades import KINDS
+from bolsa.core.whole_numbers import is_number
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.trades_guess import CASH, LEFT_OUT, TradeMapping
@@ -17,7 +18,6 @@ from bolsa.services.bringing.csv_files import HELD, ROWS, TRADES, CsvReading, re
 from bolsa.services.bringing.questions import Answers
 from bolsa.web.bringing.blueprint import blueprint
 from bolsa.web.bringing.reading import read_anew
-from bolsa.web.forms import is_number
 
 TABLES_HOLD = ((ROWS, "a bank’s entries"), (TRADES, "a broker’s trades"), (HELD, "what was held before, with its cost"))
 COLUMN_ROLES = (

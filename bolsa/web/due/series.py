@@ -8,6 +8,7 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.due.dues import Series
 from bolsa.core.due.rhythm import Rhythm, check_rhythm, in_words
+from bolsa.core.whole_numbers import is_number
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -19,7 +20,7 @@ from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.due.blueprint import blueprint
 from bolsa.web.filters import in_field
-from bolsa.web.forms import is_number, parse_day, parse_id, parse_money, parse_optional_id, parse_version, tell
+from bolsa.web.forms import parse_day, parse_id, parse_money, parse_optional_id, parse_version, tell
 
 # What the form offers by name; any other rule is written as it is.
 RHYTHMS = {

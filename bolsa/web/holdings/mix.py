@@ -9,10 +9,11 @@ from werkzeug.wrappers import Response
 from bolsa.core.holdings.bands import Band
 from bolsa.core.holdings.mix import BANDS, AssetClass, MixPlan
 from bolsa.core.percents import parse_percent
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.services.holdings import mix
 from bolsa.services.holdings.mix import MixView
-from bolsa.web.forms import is_number, number_of, parse_optional_id, parse_optional_money, tell
+from bolsa.web.forms import parse_optional_id, parse_optional_money, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 HUES = (1, 8, 4, 2, 6, 5, 7, 3)

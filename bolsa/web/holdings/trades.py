@@ -13,6 +13,7 @@ from bolsa.core.holdings.completing import Offer, TypedAmounts, complete, parse_
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.shares import parse_shares, shares_text
 from bolsa.core.holdings.trades import KIND_BY_KEY, KINDS, Trade, parse_price
+from bolsa.core.whole_numbers import is_number
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -21,7 +22,7 @@ from bolsa.services.holdings.trading import Cash
 from bolsa.services.ledger import attaching
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import attach_uploads, is_number, parse_day, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import attach_uploads, parse_day, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.holdings.blueprint import blueprint
 
 PARTS = ("taxed", "untaxed", "credit", "withheld")

@@ -11,13 +11,14 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.reader import READERS
+from bolsa.core.whole_numbers import is_number
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.house import backups, exports, households, preferences, sessions
 from bolsa.services.ledger import listing
 from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
-from bolsa.web.forms import is_number, parse_optional_id, parse_version, tell
+from bolsa.web.forms import parse_optional_id, parse_version, tell
 from bolsa.web.gate import page_before
 
 blueprint = Blueprint("house", __name__, template_folder="templates")

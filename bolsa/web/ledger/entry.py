@@ -11,6 +11,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.ledger.entries import Part, StoredEntry, fill_open_part, remaining_minor
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import BolsaError, Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -23,17 +24,7 @@ from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.pay import paydays
 from bolsa.services.sorting import categories
 from bolsa.web.filters import in_field
-from bolsa.web.forms import (
-    attach_uploads,
-    is_number,
-    number_of,
-    parse_day,
-    parse_money,
-    parse_optional_id,
-    parse_optional_money,
-    parse_version,
-    tell,
-)
+from bolsa.web.forms import attach_uploads, parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.ledger.blueprint import blueprint
 
 

@@ -10,6 +10,7 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from bolsa.core.ledger.entries import Part
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.account_facts import account_facts
@@ -21,7 +22,7 @@ from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from bolsa.services.sorting import categories
 from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import money, short_day
-from bolsa.web.forms import number_of, parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
+from bolsa.web.forms import parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
 from bolsa.web.gate import page_before
 from bolsa.web.ledger.blueprint import blueprint
 from bolsa.web.ledger.entry import names_by_id

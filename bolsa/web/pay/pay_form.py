@@ -10,6 +10,7 @@ from bolsa.core.due.dues import Series
 from bolsa.core.due.rhythm import in_words
 from bolsa.core.pay.payday import Pay
 from bolsa.core.pay.payslip import PayLine
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
@@ -17,7 +18,7 @@ from bolsa.services.due import dues, finding
 from bolsa.services.house import sessions
 from bolsa.services.pay import keeping, paydays
 from bolsa.web.filters import in_field, so_many_percent
-from bolsa.web.forms import number_of, parse_day, parse_optional_id, parse_version, tell
+from bolsa.web.forms import parse_day, parse_optional_id, parse_version, tell
 from bolsa.web.pay.blueprint import KIND_WORDS, blueprint, parse_amount_or_percent, parse_to
 from bolsa.web.pay.views import to_choices
 
