@@ -42,6 +42,7 @@ class PuttingBack(HouseholdCase):
         self.assertIn("987.50", client.get("/books").text)
         self.spends(100)
         self.assertIn("986.50", client.get("/books").text)
+        self.assertIn(former.name, client.get("/house").text)
         with contextlib.closing(files.open_household(former)) as db:
             self.assertEqual(accounts.get_account_state(db, self.current).balance_minor, 97_751)
             self.assertEqual(listing.check(db), [])

@@ -6,7 +6,7 @@ import zipfile
 from datetime import timedelta
 from pathlib import Path
 
-from flask import Blueprint, g, redirect, render_template, request, send_file, session, url_for
+from flask import Blueprint, current_app, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
@@ -28,7 +28,8 @@ blueprint = Blueprint("house", __name__, template_folder="templates")
 def rooms() -> str:
     """What the household keeps in order here: the journal, the trash, copies and health."""
     steps = changes.list_steps(g.db, request.args.get("before", type=int))
-    return render_template("house/rooms.html", steps=steps, trash=changes.list_trash(g.db))
+    formers = backups.list_formers(current_app.config["DATA_PATH"])
+    return render_template("house/rooms.html", steps=steps, trash=changes.list_trash(g.db), formers=formers)
 
 
 @blueprint.get("/house/health")
