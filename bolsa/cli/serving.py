@@ -16,6 +16,7 @@ def enter(commands: Commands) -> None:
     serve.add_argument("--port", type=int, default=None, help="the port (0 takes a free one)")
     bench = commands.add("bench", run_bench, as_json=True)
     bench.add_argument("--soak", action="store_true", help="live households at random beside a model instead of measuring")
+    bench.add_argument("--load", action="store_true", help="let thirty read and five write at once instead")
     bench.add_argument("--fuzz", action="store_true", help="send hostile requests to copies of the demo instead of measuring")
     bench.add_argument("--minutes", type=float, default=10, metavar="N", help="how long to send them")
     bench.add_argument("--steps", type=int, default=20_000, metavar="N", help="how many steps of such lives")
@@ -38,6 +39,10 @@ def run_serve(options: argparse.Namespace) -> None:
 def run_bench(options: argparse.Namespace) -> int:
     from bolsa import bench
 
+    if options.load:
+        from bolsa.bench import load
+
+        return load.run()
     if options.fuzz:
         return bench.fuzz(options.minutes, options.seed)
     if options.soak:
