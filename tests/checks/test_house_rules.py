@@ -58,6 +58,12 @@ class HouseRules(unittest.TestCase):
         declared = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["dependencies"]
         self.assertEqual(third, set(declared))
 
+    def test_every_part_is_listed_with_its_licence(self):
+        pinned = re.findall(r"^([a-z0-9-]+)==", (ROOT / "requirements" / "run.txt").read_text(), re.MULTILINE)
+        listed = (ROOT / "docs" / "dependencies.md").read_text().split("Shipped with the pages")[0]
+        named = {name.strip() for row in re.findall(r"^\| ([a-z][^|]*) \|", listed, re.MULTILINE) for name in row.split(",")}
+        self.assertEqual(named - {"package"}, set(pinned))
+
     def test_only_the_door_opens_a_transaction(self):
         doors = {"services/changes.py", "store/connection.py", "store/migrate.py", "store/house/copying.py"}
         for path in (ROOT / "bolsa").rglob("*.py"):

@@ -61,6 +61,17 @@ class PuttingBack(HouseholdCase):
             self.assertEqual(self.balance(), 98_750)
         self.db = files.open_household(self.path)
 
+    def test_cut_off_at_the_last_moment_the_damaged_file_and_its_copy_are_there(self):
+        self.db.close()
+        self.path.write_bytes(b"junk" * 5_000)
+        with mock.patch.object(backups.os, "replace", side_effect=OSError(5, "failed")), self.assertRaises(FileUnusable):
+            backups.restore(self.backup, self.path)
+        (former,) = self.formers()
+        self.assertEqual(former.read_bytes(), self.path.read_bytes())
+        backups.restore(self.backup, self.path)
+        self.db = files.open_household(self.path)
+        self.assertEqual(self.balance(), 98_750)
+
     def test_while_another_program_writes_it_is_refused_and_nothing_changes(self):
         self.db.execute("BEGIN IMMEDIATE")
         with mock.patch.object(connection, "PATIENCE_MS", 20), self.assertRaisesRegex(BolsaError, "changed by another"):

@@ -16,11 +16,12 @@ from bolsa.errors import NotAllowed
 from bolsa.services.accounts import accounts
 from bolsa.services.house import files
 from bolsa.services.house.exports import safe_cell
+from bolsa.services.ledger import attaching
 from bolsa.web.serving import require_loopback
 from bolsa.web.working.views import slip_address
 from tests.formats.test_ofx import ofx
 from tests.formats.test_ofx_shares import investments, position, trade
-from tests.services.household import HouseholdCase
+from tests.services.household import BY, HouseholdCase, picture
 from tests.web.served import an_app
 
 
@@ -54,9 +55,32 @@ class EveryPage(PagesCase):
                 self.assertIn("default-src 'none'", policy)
                 self.assertNotIn("unsafe", policy)
                 self.assertEqual(reply.headers["X-Content-Type-Options"], "nosniff")
+                if "/static/" not in address:
+                    self.assertEqual(reply.headers["Cache-Control"], "no-store")
                 if reply.mimetype == "text/html":
                     self.assertNotRegex(reply.text, r"<script(?! src)|\sstyle=|\son\w+=")
         self.assertEqual(self.rows(), before)
+
+    def test_an_attachment_is_sent_by_what_it_holds_and_a_pdf_for_saving(self):
+        for at, (content, kind, way) in enumerate(
+            ((picture(), "image/png", "inline"), (picture(kind="PDF"), "application/pdf", "attachment")), 1
+        ):
+            attaching.attach(self.db, BY, 1, "page.html", content)
+            with closing(self.client.get(f"/attachments/{at}")) as reply:
+                self.assertEqual(reply.mimetype, kind)
+                self.assertTrue(reply.headers["Content-Disposition"].startswith(way))
+                self.assertEqual(reply.headers["X-Content-Type-Options"], "nosniff")
+
+    def test_a_mistake_of_ours_is_a_number_on_the_page_and_in_the_log(self):
+        app = an_app(self.path, testing=False)
+        app.add_url_rule("/fails", "fails", view_func=lambda: 1 / 0)
+        with self.assertLogs("bolsa", "ERROR") as log:
+            reply = app.test_client().get("/fails?token=kept-to-itself")
+        self.assertEqual(reply.status_code, 500)
+        number = re.search(r"The log knows it as (\w+)", reply.text)[1]
+        self.assertIn(number, log.output[0])
+        self.assertNotIn("ZeroDivision", reply.text)
+        self.assertNotIn("kept-to-itself", "".join(log.output))
 
     def test_amounts_of_a_register_are_numbers_in_its_csv(self):
         self.spends(1_250, payee="=1+1")
