@@ -1,11 +1,13 @@
 """Commands about the household's file: init, day, check, steps, undo, export, backup, restore."""
 
 import argparse
+import sqlite3
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
 
 from bolsa.cli.common import Commands, a_day, household, path_of, say, show
+from bolsa.errors import UnreadableFile
 from bolsa.services import changes
 from bolsa.services.clock import by_now
 from bolsa.services.house import backups, exports, files, households, whole
@@ -57,8 +59,13 @@ def run_day(options: argparse.Namespace) -> None:
 
 
 def run_check(options: argparse.Namespace) -> int:
-    with household(options) as (db, _):
-        breaches = listing.check(db)
+    try:
+        with household(options) as (db, _):
+            breaches = listing.check(db)
+    except (UnreadableFile, sqlite3.DatabaseError):
+        breaches = backups.list_damage(path_of(options))  # so damaged that it cannot be opened as a household
+        if not breaches:
+            raise
 
     def lines() -> Iterator[str]:
         yield from (f"{breach.promise}: {breach.row}" for breach in breaches)

@@ -1,5 +1,7 @@
 """The command line as a script uses it: a household made, filled, changed and undone from outside, amounts exact to the cent."""
 
+import contextlib
+import sqlite3
 import unittest
 
 from tests.cli.command_case import CommandCase
@@ -143,6 +145,22 @@ class Commands(CommandCase):
                 self.assertEqual(code, 1)
                 self.assertIn(words, err)
         self.assertTrue(self.json("check")["holds"])
+
+    def test_check_names_what_is_damaged_also_where_nothing_else_can_be_read(self):
+        for table in ("line", "household", "setting"):
+            with contextlib.closing(sqlite3.connect(self.path)) as db:
+                db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+                (root,) = db.execute("SELECT rootpage FROM sqlite_master WHERE name = ?", (table,)).fetchone()
+            whole = self.path.read_bytes()
+            self.path.write_bytes(whole[: (root - 1) * 4096] + b"x" * 4096 + whole[root * 4096 :])
+            with self.subTest(table):
+                code, out, err = self.run_("check")
+                self.assertEqual((code, err), (1, ""))
+                self.assertIn(f"the file is sound: database disk image is malformed: table {table}", out)
+                code, _, err = self.run_("entries", "--account", "Current")
+                self.assertEqual(code, 1)
+                self.assertIn("is damaged. “bolsa check” says where", err)
+            self.path.write_bytes(whole)
 
     def test_the_clock_is_set_for_trials(self):
         self.ok("day", "2026-06-01")

@@ -34,6 +34,23 @@ NASTY = "\r\n".join(
 
 
 class Files(Story):
+    def test_a_file_that_is_too_large_is_refused_at_its_field_before_it_is_sent(self):
+        v = self.visitor
+        v.goes_to("/books/bring-in")
+        large = self.folder / "large.csv"
+        with large.open("wb") as file:
+            file.truncate(40 * 1024 * 1024)
+        field = v.page.locator("input[type=file]")
+        field.set_input_files(large)
+        self.assertEqual(field.evaluate("one => one.validationMessage"), "Together that is 40 MB. Bolsa takes in 33 MB at once.")
+        v.page.get_by_role("button", name="Look at it").click()
+        self.assertIn("/books/bring-in", v.page.url)
+        self.assertNotIn("413", v.text)
+        small = self.folder / "small.csv"
+        small.write_text("Date,Payee,Amount\n2026-05-01,Quay Books,-1.00\n")
+        field.set_input_files(small)
+        self.assertEqual(field.evaluate("one => one.validationMessage"), "")
+
     def drops(self, *names_and_contents: tuple[str, bytes]) -> None:
         paths = []
         for name, content in names_and_contents:

@@ -30,6 +30,7 @@ from bolsa.services.bringing.uploads import (
 from bolsa.services.changes import change, note
 from bolsa.services.clock import By
 from bolsa.services.holdings import trading
+from bolsa.services.house.files import require_room
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought
@@ -62,6 +63,7 @@ def take_in(
 
     Raises: UnreadableFile, InvalidInput; nothing is kept then.
     """
+    require_room(db, len(content))
     report(0, 0, "Reading the file")
     file = _read(db, recognise(content), content, answers, report)
     with note(db):

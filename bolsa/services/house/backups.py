@@ -55,6 +55,12 @@ def check_file(path: Path) -> list[Breach]:
         raise mishaps.in_words(error, path) or UnreadableFile(f"{path} is not a Bolsa household.") from error
 
 
+def list_damage(path: Path) -> list[Breach]:
+    """What of a file is not as SQLite wrote it, also of one that cannot be opened as a household."""
+    with closing(open_read_only(path)) as db:
+        return find_damage(db)
+
+
 def restore(backup: Path, target: Path) -> Path | None:
     """Puts a backup in the place of the household's file, after checking it; what was there is kept beside it, under its day
     and time.

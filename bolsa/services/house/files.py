@@ -56,6 +56,15 @@ def _open(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
     return db
 
 
+ROWS_OF_A_BYTE = 8  # what a byte of a file becomes at most, as rows, entries and what stands beside them
+
+
+def require_room(db: sqlite3.Connection, content_bytes: int) -> None:
+    """Nothing, if there is room on the disk for what a file of this size becomes. Raises: BolsaError."""
+    path = next(Path(row["file"]) for row in db.execute("PRAGMA database_list") if row["name"] == "main")
+    private.require_room(path.parent, content_bytes * ROWS_OF_A_BYTE)
+
+
 def in_words(error: sqlite3.Error) -> BolsaError | None:
     """What a person is told when the file or the disk fails; None if the error says nothing of them."""
     return mishaps.in_words(error)
