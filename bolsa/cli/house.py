@@ -59,9 +59,13 @@ def run_day(options: argparse.Namespace) -> None:
 
 
 def run_check(options: argparse.Namespace) -> int:
+    sealed = backups.check_sealed(path_of(options))
     try:
-        with household(options) as (db, _):
-            breaches = listing.check(db)
+        if sealed is None:
+            with household(options) as (db, _):
+                breaches = listing.check(db)
+        else:
+            breaches = sealed
     except (UnreadableFile, sqlite3.DatabaseError):
         breaches = backups.list_damage(path_of(options))  # so damaged that it cannot be opened as a household
         if not breaches:

@@ -244,9 +244,11 @@ def find_damage(db: sqlite3.Connection, most: int = 20) -> list[Breach]:
 
 
 def _unreadable(db: sqlite3.Connection) -> Iterator[str]:
-    for (table,) in db.execute(
-        "SELECT name FROM sqlite_master WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%'"
-    ).fetchall():
+    try:
+        tables = db.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND sql NOT LIKE 'CREATE VIRTUAL%'").fetchall()
+    except sqlite3.DatabaseError:  # not even what tables there are
+        return
+    for (table,) in tables:
         try:
             sum(1 for _ in db.execute(f'SELECT * FROM "{table}" NOT INDEXED'))
         except sqlite3.DatabaseError:

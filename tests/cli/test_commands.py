@@ -4,6 +4,7 @@ import contextlib
 import sqlite3
 import unittest
 
+from bolsa import cli
 from tests.cli.command_case import CommandCase
 
 
@@ -145,6 +146,22 @@ class Commands(CommandCase):
                 self.assertEqual(code, 1)
                 self.assertIn(words, err)
         self.assertTrue(self.json("check")["holds"])
+
+    def test_a_backup_is_checked_byte_by_byte_and_stays_as_it_is(self):
+        self.path, household = self.path.with_name("copy.bolsa"), self.path
+        self.assertEqual(cli.main(["backup", str(self.path), "--data", str(household)]), 0)
+        content = self.path.read_bytes()
+        self.assertIn("Everything holds", self.ok("check"))
+        self.assertEqual(self.path.read_bytes(), content)
+        for at, said in (
+            (content.index(b"Ana"), "as it was written, byte by byte"),
+            (len(content) - 1, "the file is sound: malformed"),
+        ):
+            self.path.write_bytes(content[:at] + bytes([content[at] ^ 1]) + content[at + 1 :])
+            with self.subTest(said):
+                code, out, _ = self.run_("check")
+                self.assertEqual(code, 1)
+                self.assertIn(said, out)
 
     def test_check_names_what_is_damaged_also_where_nothing_else_can_be_read(self):
         for table in ("line", "household", "setting"):

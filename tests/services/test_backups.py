@@ -117,6 +117,12 @@ class Seals(HouseholdCase):
         backups.restore(backup, self.path)
         self.assertEqual(self.balance(), 99_500)
 
+    def test_a_household_is_put_back_over_itself(self):
+        self.spends(1250)
+        former = backups.restore(self.path, self.path)
+        self.assertEqual(self.balance(), 98_750)
+        self.assertTrue(former.exists())
+
 
 class HostileBackups(HouseholdCase):
     def setUp(self):

@@ -55,6 +55,18 @@ def check_file(path: Path) -> list[Breach]:
         raise mishaps.in_words(error, path) or UnreadableFile(f"{path} is not a Bolsa household.") from error
 
 
+def check_sealed(path: Path) -> list[Breach] | None:
+    """What does not hold in a backup that was not used as a household yet, which stays sealed; None for any other file."""
+    try:
+        if not path.is_file() or seals.find_seal(path) is None:
+            return None
+        if not seals.is_whole(path):
+            return [Breach("a backup is as it was written, byte by byte", str(path)), *list_damage(path)]
+    except sqlite3.DatabaseError:
+        return None
+    return check_file(path)
+
+
 def list_damage(path: Path) -> list[Breach]:
     """What of a file is not as SQLite wrote it, also of one that cannot be opened as a household."""
     with closing(open_read_only(path)) as db:

@@ -28,16 +28,22 @@ def seal(path: Path) -> None:
         os.fsync(file.fileno())
 
 
-def is_whole(path: Path) -> bool:
-    """Whether a file is as it was when it was sealed; one without a seal is. Raises: sqlite3.DatabaseError if it is none."""
+def find_seal(path: Path) -> str | None:
+    """A file's seal: its mark and its digest; None if it has none. Raises: sqlite3.DatabaseError if it cannot be read."""
     with closing(open_read_only(path)) as db:
         try:
             row = db.execute(_FIND_SEAL, {"name": SETTING}).fetchone()
         except sqlite3.OperationalError:  # it has no settings: what it is, is said elsewhere
-            return True
-    if row is None:
+            return None
+    return str(row[0]) if row else None
+
+
+def is_whole(path: Path) -> bool:
+    """Whether a file is as it was when it was sealed; one without a seal is. Raises: sqlite3.DatabaseError if it is none."""
+    seal = find_seal(path)
+    if seal is None:
         return True
-    mark, _, said = str(row[0]).partition(" ")
+    mark, _, said = seal.partition(" ")
     with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as content:
         at = _place_of(content, mark)
         return at > 0 and _digest(content, at) == said
