@@ -53,7 +53,7 @@ def point_connections(path: Path, bank_url: str) -> None:
 def run_demo(data: Path | None, *, fresh: bool, port: int | None) -> None:
     """Serves the demo household until stopped."""
     path = data or FOLDER / "alkyon.bolsa"
-    path.parent.mkdir(parents=True, exist_ok=True)
+    path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
     prepare_demo(path, fresh=fresh)
     bank, bank_url = start_bank(path.parent)
     market, market_url = start_market()

@@ -49,7 +49,8 @@ class Stopped(BolsaError):
 
 @dataclass
 class Job:
-    """Work under way: how many are done, of how many, and what; then its outcome or what stopped it."""
+    """Work under way: how many are done, of how many, and what; then its outcome or what stopped it. What only waits for an
+    answer cannot be stopped; it has a deadline."""
 
     title: str
     back: str
@@ -59,6 +60,7 @@ class Job:
     outcome: Outcome | None = None
     fetched: object = None
     error: Exception | None = None
+    can_stop: bool = True
     stopped: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
 
@@ -104,7 +106,7 @@ def fetch(title: str, ask: Callable[[Connection], Answer]) -> Answer:
     job_id = request.args.get(ASKED, "")
     job = current_app.extensions["jobs"].get(job_id)
     if job is None:
-        job = Job(title, "")
+        job = Job(title, "", can_stop=False)
         job_id = _keep(job)
         job.back = f"{request.path}?{urlencode({**request.args, ASKED: job_id})}"
 

@@ -1,6 +1,7 @@
 """The command line as a script uses it: a household made, filled, changed and undone from outside, amounts exact to the cent."""
 
 import contextlib
+import io
 import sqlite3
 import unittest
 
@@ -149,7 +150,8 @@ class Commands(CommandCase):
 
     def test_a_backup_is_checked_byte_by_byte_and_stays_as_it_is(self):
         self.path, household = self.path.with_name("copy.bolsa"), self.path
-        self.assertEqual(cli.main(["backup", str(self.path), "--data", str(household)]), 0)
+        with contextlib.redirect_stdout(io.StringIO()):
+            self.assertEqual(cli.main(["backup", str(self.path), "--data", str(household)]), 0)
         content = self.path.read_bytes()
         self.assertIn("Everything holds", self.ok("check"))
         self.assertEqual(self.path.read_bytes(), content)

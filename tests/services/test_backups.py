@@ -11,7 +11,7 @@ from unittest import mock
 
 from bolsa.errors import BolsaError, FileUnusable, UnreadableFile
 from bolsa.services.accounts import accounts
-from bolsa.services.house import backups, exports, files, sessions
+from bolsa.services.house import backups, exports, files, sessions, whole
 from bolsa.services.ledger import entries, finding, listing
 from bolsa.services.ledger.entries import TypedEntry
 from bolsa.store import connection, mishaps
@@ -220,6 +220,9 @@ class DisksAndFolders(HouseholdCase):
             with self.subTest(name), self.assertRaisesRegex(FileUnusable, f"but {re.escape(name)} is"):
                 files.make_file(folder / "h.bolsa")
             self.assertEqual([path.name for path in folder.iterdir()], [name])
+        exports.export_all(self.db, self.folder / "out")
+        with self.assertRaisesRegex(FileUnusable, "Nothing was made"):
+            whole.bring_whole(self.folder / "out", folder / "h.bolsa")
 
     def test_without_room_nothing_is_begun_and_on_a_full_disk_nothing_is_left(self):
         backup = self.folder / "copy.bolsa"

@@ -3,6 +3,8 @@
 import threading
 
 from bolsa.errors import ServiceUnavailable, UnreadableFile
+from bolsa.services import changes
+from bolsa.store.house import household
 from bolsa.web import jobs
 from bolsa.web.forms import Message
 from tests.web.test_pages import PagesCase
@@ -15,6 +17,7 @@ class LongWork(PagesCase):
         self.addCleanup(self.go_on.set)
         self.app.add_url_rule("/slow", "slow", view_func=lambda: jobs.run("Counting", "/books", self.slow))
         self.app.add_url_rule("/quick", "quick", view_func=lambda: jobs.run("Counting", "/books", self.quick))
+        self.app.add_url_rule("/counts", "counts", view_func=lambda: jobs.run("Counting", "/books", self.counts_on))
         self.app.add_url_rule("/asks", "asks", view_func=lambda: f"It says {jobs.fetch('Asking', self.answers)}.")
         self.app.add_url_rule("/fails", "fails", view_func=lambda: jobs.run("Counting", "/books", self.fails))
 
@@ -66,6 +69,23 @@ class LongWork(PagesCase):
             self.assertEqual(self.app.extensions["jobs"], {})
             self.answer = "again"
             self.assertIn("It says again.", self.client.get(page).text)
+
+    def counts_on(self, db, report):
+        with changes.note(db):
+            household.put_setting(db, "counted", "some of it")
+            for done in range(10_000):
+                report(done, 10_000, "counting on")
+                self.go_on.wait(0.01)
+        return jobs.Outcome("/worth")
+
+    def test_work_is_stopped_and_nothing_of_it_is_kept(self):
+        self.app.config["WTF_CSRF_ENABLED"] = False
+        progress = self.client.get("/counts").location
+        self.assertIn("Stop it", self.client.get(progress).text)
+        self.assertEqual(self.client.post(f"{progress}/stop").location, progress)
+        self.assertEqual(self.client.get(progress).location, "/books")
+        self.assertIn("Stopped. Nothing of it was kept.", self.client.get("/books").text)
+        self.assertIsNone(household.find_setting(self.db, "counted"))
 
     def test_a_failure_leads_back_and_says_why(self):
         progress = self.client.get("/fails").location

@@ -32,12 +32,12 @@ def make_file(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
     Raises: UnreadableFile; FileUnusable, also if the file is gone and something of it lies beside its place.
     """
     if not path.exists():
-        _require_nothing_beside(path)
+        require_nothing_beside(path)
         private.make_folder(path.parent)
     return _open(path, patience_ms)
 
 
-def _require_nothing_beside(path: Path) -> None:
+def require_nothing_beside(path: Path) -> None:
     """Nothing, if no household was at a place. A file that was merely moved, or a restore that was cut off, must not end in an
     empty household that looks as if all were lost."""
     left = sorted(one for one in path.parent.glob(f"{glob.escape(path.name)}*") if one.name.endswith(LEFT_BESIDE))

@@ -17,7 +17,7 @@ from typing import Any
 from bolsa.errors import BolsaError, Conflict, InvalidInput, UnreadableFile
 from bolsa.services.changes import note
 from bolsa.services.holdings.settling import settle_lots
-from bolsa.services.house.files import bring_to_newest
+from bolsa.services.house.files import bring_to_newest, require_nothing_beside
 from bolsa.services.ledger.attaching import look_at
 from bolsa.store import private
 from bolsa.store.connection import open_database, without_references
@@ -60,6 +60,7 @@ def bring_whole(folder: Path, target: Path) -> None:
     try:
         private.make_folder(target.parent)
         _remove(partial)
+        require_nothing_beside(target)
         with closing(open_database(partial)) as db:
             migrate(db, until=told["bolsa"]["schema"])
             with without_references(db), note(db):
