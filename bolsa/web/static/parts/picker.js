@@ -17,6 +17,7 @@ function listBelow(input, box, label) {
   const below = {
     get isOpen() { return !list.hidden; },
     get rows() { return rows; },
+    get marked() { return rows[at]?.words; },
     empty() { rows = []; list.replaceChildren(); },
     close() { list.hidden = true; input.setAttribute("aria-expanded", "false"); input.removeAttribute("aria-activedescendant"); },
     show(first = 0) {
@@ -160,9 +161,10 @@ function suggest(input) {
     const reply = await fetch(`${input.dataset.suggest}?text=${encodeURIComponent(wanted)}`);
     const names = reply.ok ? await reply.json() : [];
     if (wanted !== asked || document.activeElement !== input) return;
+    const marked = below.isOpen ? below.marked : undefined;  // what was walked to while this was asked stays so
     below.empty();
     for (const name of names) if (name !== wanted) below.add(name, "", () => take(name));
-    if (below.rows.length) below.show(-1); else below.close();
+    if (below.rows.length) below.show(below.rows.findIndex((row) => row.words === marked)); else below.close();
   }
   input.addEventListener("input", (event) => { if (event.isTrusted) open(); });
   input.addEventListener("blur", () => { asked = null; below.close(); });
