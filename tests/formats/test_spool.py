@@ -1,5 +1,6 @@
 """Reading in passes: a spool is the list it stands for, and no reader's memory grows with the rows of its file."""
 
+import gc
 import pickle
 import tracemalloc
 import unittest
@@ -75,13 +76,18 @@ class BoundedMemory(unittest.TestCase):
                 kept = []
                 for count in (500, 2_500):
                     content = rows_of(count).encode()
-                    tracemalloc.start()
-                    statement = read(content)[0]
-                    peak = tracemalloc.get_traced_memory()[1]
-                    tracemalloc.stop()
-                    self.assertEqual(len(statement.rows), count)
-                    kept.append(peak - 3 * len(content))  # the text itself, and a copy in which rows are cut or cleaned
+                    least = min(self.peak_of(read, content, count) for _ in range(3))  # what ran here before may still be at work
+                    kept.append(least - 3 * len(content))  # the text itself, and a copy in which rows are cut or cleaned
                 self.assertLess(kept[1] - kept[0], 250_000, f"2,000 more rows take {kept[1] - kept[0]:,} bytes more")
+
+    def peak_of(self, read, content, count):
+        gc.collect()
+        tracemalloc.start()
+        statement = read(content)[0]
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        self.assertEqual(len(statement.rows), count)
+        return peak
 
     def test_a_spool_leaves_no_name_behind(self):
         with mock.patch.object(spool, "CHUNK", 1), mock.patch.object(pickle, "dump", wraps=pickle.dump) as written:
