@@ -56,7 +56,7 @@ class UnreadableFile(BolsaError):
 
 
 class FileUnusable(BolsaError):
-    default = "The household's file cannot be used now."
+    default = "The household’s file cannot be used now."
 
 
 class ServiceUnavailable(BolsaError):

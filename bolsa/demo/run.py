@@ -19,8 +19,10 @@ FOLDER = Path("demo")
 def prepare_demo(path: Path, *, fresh: bool = False) -> None:
     """Makes the demo household's file, if it is not there or is to be made afresh."""
     if fresh:
-        for ending in ("", "-wal", "-shm"):
+        for ending in ("", "-shm"):
             Path(f"{path}{ending}").unlink(missing_ok=True)
+        for left in files.list_left_beside(path):
+            left.unlink()
     with closing(files.make_file(path)) as db:
         if sessions.find_household(db) is None:
             build_household(db)

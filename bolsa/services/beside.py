@@ -63,7 +63,7 @@ def call(function: Callable[..., Answer], *given: object, report: Report, words:
         if process.poll() is None and talk.is_alive():
             process.kill()
         talk.join()
-    if process.returncode or not said[0]:
+    if process.returncode or not (said and said[0]):
         raise UnreadableFile("The file takes longer to read, or more memory, than any statement does.")
     answer, error = _Unpacker(io.BytesIO(said[0]), packer.files).load()
     if error is not None:

@@ -4,7 +4,7 @@ import sqlite3
 
 from bolsa.errors import BolsaError, FileUnusable, UnreadableFile
 
-BUSY = "The household's file is busy in another program. Try again in a moment."
+BUSY = "The household’s file is busy in another program. Try again in a moment."
 FULL = "The disk is full. Nothing was changed; make room and try again."
 _UNUSABLE = {
     sqlite3.SQLITE_BUSY: BUSY,
@@ -21,7 +21,7 @@ _UNREADABLE = {
 }
 
 
-def in_words(error: sqlite3.Error, name: object = "The household's file") -> BolsaError | None:
+def in_words(error: sqlite3.Error, name: object = "The household’s file") -> BolsaError | None:
     """What a person is told of it; None if it says nothing of the file or the disk, and is a mistake of ours."""
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF  # the primary code; the rest says more than a person can use
     if code in _UNUSABLE:

@@ -47,6 +47,7 @@ _HTTP_WORDS = {
 
 def register(app: Flask) -> None:
     app.register_error_handler(BolsaError, for_people)
+    app.register_error_handler(FileUnusable, for_now)
     app.register_error_handler(CSRFError, stale_form)
     app.register_error_handler(OverflowError, too_large)
     app.register_error_handler(sqlite3.Error, for_the_file)
@@ -75,8 +76,24 @@ def for_the_file(error: sqlite3.Error) -> tuple[str, int] | Response:
         if current_app.testing:
             raise error
         return for_us(error)
+    if isinstance(told, FileUnusable):
+        return for_now(told)
     g.household = None
     return page(told.sentence, 503)
+
+
+def for_now(error: FileUnusable) -> tuple[str, int] | Response:
+    """A change that the file or the disk did not take is offered again with all that was typed; files have to be chosen anew."""
+    if request.method != "POST":
+        return page(error.sentence, 503)
+    if request.files:
+        return for_people(error)
+    fields = [(name, value) for name, value in request.form.items(multi=True) if name != "csrf_token"]
+    try:
+        return render_template("again.html", sentence=error.sentence, fields=fields, back=page_before("")), 503
+    except sqlite3.Error:  # not even the frame of the page can be read
+        g.household = None
+        return render_template("again.html", sentence=error.sentence, fields=fields, back=""), 503
 
 
 def stale_form(_: CSRFError) -> tuple[str, int]:

@@ -61,6 +61,7 @@ class Job:
     fetched: object = None
     error: Exception | None = None
     can_stop: bool = True
+    is_told: bool = False
     stopped: threading.Event = field(default_factory=threading.Event)
     finished: threading.Event = field(default_factory=threading.Event)
 
@@ -105,10 +106,10 @@ def fetch(title: str, ask: Callable[[Connection], Answer]) -> Answer:
     """
     job_id = request.args.get(ASKED, "")
     job = current_app.extensions["jobs"].get(job_id)
-    if job is None:
+    if job is None or job.back != _asking(job_id):  # of another question, or no question at all
         job = Job(title, "", can_stop=False)
         job_id = _keep(job)
-        job.back = f"{request.path}?{urlencode({**request.args, ASKED: job_id})}"
+        job.back = _asking(job_id)
 
         def work(db: Connection, _report: Report) -> Outcome:
             job.fetched = ask(db)
@@ -121,6 +122,11 @@ def fetch(title: str, ask: Callable[[Connection], Answer]) -> Answer:
     if job.error:
         raise job.error
     return cast("Answer", job.fetched)
+
+
+def _asking(job_id: str) -> str:
+    """The address of this page, as it is asked for once a job has fetched for it."""
+    return f"{request.path}?{urlencode({**request.args, ASKED: job_id})}"
 
 
 def _begin(job: Job, work: Work) -> None:
@@ -165,17 +171,18 @@ def progress(job_id: str) -> str | Response:
     if not job.finished.is_set():
         return render_template("progress.html", job=job, job_id=job_id)
     url = job.back
-    if ASKED in url:  # the page itself takes what was fetched, or says why nothing was
+    if not job.can_stop:  # the page itself takes what was fetched, or says why nothing was
         return _lead(url)
-    del current_app.extensions["jobs"][job_id]
+    said: tuple[Message, ...] = ()
     if isinstance(job.error, BolsaError):
-        tell_all((Message(job.error.sentence, kind="problem"),))
+        said = (Message(job.error.sentence, kind="problem"),)
     elif job.error:
         raise job.error
     else:
         outcome = known(job.outcome)
-        tell_all(outcome.messages)
-        url = outcome.url
+        said, url = outcome.messages, outcome.url
+    tell_all(() if job.is_told else said)
+    job.is_told = True  # who comes here again, as by Back, is led on without a word
     return _lead(url)
 
 

@@ -11,6 +11,7 @@ import types
 import unittest
 from pathlib import Path
 
+from bolsa.web.areas import AREAS
 from tests.checks import styles
 
 ROOT = Path(__file__).parents[2]
@@ -69,6 +70,10 @@ class HouseRules(unittest.TestCase):
         for path in (ROOT / "bolsa").rglob("*.py"):
             if path.relative_to(ROOT / "bolsa").as_posix() not in doors:
                 self.assertNotIn("atomic(", path.read_text(), path)
+
+    def test_every_page_has_a_letter_of_its_own(self):
+        letters = [area.page.letter for area in AREAS if area.page]
+        self.assertEqual(len(set(letters)), len(letters), letters)
 
     def test_a_module_stays_readable(self):
         for path in (ROOT / "bolsa").rglob("*.py"):

@@ -9,6 +9,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+from bolsa.demo.run import prepare_demo
 from bolsa.errors import BolsaError, FileUnusable, UnreadableFile
 from bolsa.services.accounts import accounts
 from bolsa.services.house import backups, exports, files, sessions, whole
@@ -223,6 +224,15 @@ class DisksAndFolders(HouseholdCase):
         exports.export_all(self.db, self.folder / "out")
         with self.assertRaisesRegex(FileUnusable, "Nothing was made"):
             whole.bring_whole(self.folder / "out", folder / "h.bolsa")
+
+    def test_a_demo_begun_afresh_forgets_what_was_kept_of_it(self):
+        path = self.folder / "demo.bolsa"
+        former = self.folder / "demo.bolsa.2026-05-14T10-00-00Z.before-restore"
+        for one in (path, former):
+            one.write_bytes(b"")
+        prepare_demo(path, fresh=True)
+        self.assertFalse(former.exists())
+        self.assertGreater(path.stat().st_size, 0)
 
     def test_without_room_nothing_is_begun_and_on_a_full_disk_nothing_is_left(self):
         backup = self.folder / "copy.bolsa"

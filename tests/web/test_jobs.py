@@ -46,7 +46,8 @@ class LongWork(PagesCase):
         reply = self.client.get(progress, headers={"HX-Request": "true"})
         self.assertEqual(reply.headers["HX-Redirect"], "/worth")
         self.assertIn("All is counted", self.client.get("/worth").text)
-        self.assertEqual(self.client.get(progress).status_code, 404)
+        self.assertEqual(self.client.get(progress).location, "/worth")  # as by Back
+        self.assertNotIn("All is counted", self.client.get("/worth").text)
 
     def answers(self, db):
         self.go_on.wait(20)
@@ -86,6 +87,19 @@ class LongWork(PagesCase):
         self.assertEqual(self.client.get(progress).location, "/books")
         self.assertIn("Stopped. Nothing of it was kept.", self.client.get("/books").text)
         self.assertIsNone(household.find_setting(self.db, "counted"))
+
+    def test_an_answer_is_shown_for_what_was_asked_alone(self):
+        self.answer = "yes"
+        asked = self.client.get("/asks?q=1").location.rpartition("/")[2]
+        other = self.client.get("/fails").location.rpartition("/")[2]
+        self.go_on.set()
+        for job in self.app.extensions["jobs"].values():
+            job.finished.wait(5)
+        self.answer = "anew"
+        for address in (f"/asks?q=2&asked={asked}", f"/asks?asked={other}"):
+            with self.subTest(address):
+                self.assertIn("It says anew.", self.client.get(address).text)
+        self.assertIn("It says yes.", self.client.get(f"/asks?q=1&asked={asked}").text)
 
     def test_a_failure_leads_back_and_says_why(self):
         progress = self.client.get("/fails").location

@@ -61,7 +61,10 @@ class Served(PagesCase):
             leads = status == 303
             told = self.asks("GET", headers["Location"], Cookie=headers["Set-Cookie"].split(";")[0])[2] if leads else page
             self.assertIn("busy in another program", told)
+            self.assertIn("quay 3.20</textarea>", told)
         self.assertEqual(self.balance(), 98_750)
+        self.assertEqual(self.enters()[0], 303)
+        self.assertEqual(self.balance(), 98_430)
 
     def test_a_body_too_large_is_refused_by_its_length_alone(self):
         with socket.create_connection(("127.0.0.1", self.server.effective_port), timeout=10) as line:

@@ -190,10 +190,14 @@ def _keep_former(target: Path) -> tuple[Path | None, bool]:
             _remove(former)
             raise
     _remove(former)
-    for path in parts:
-        into = Path(f"{former}{path.name.removeprefix(target.name)}")
-        private.create(into)
-        shutil.copyfile(path, into)
+    try:
+        for path in parts:
+            into = Path(f"{former}{path.name.removeprefix(target.name)}")
+            private.create(into)
+            shutil.copyfile(path, into)
+    except OSError:
+        _remove(former)
+        raise
     return former, False
 
 

@@ -37,10 +37,15 @@ def make_file(path: Path, patience_ms: int | None = None) -> sqlite3.Connection:
     return _open(path, patience_ms)
 
 
+def list_left_beside(path: Path) -> list[Path]:
+    """What a household's file left beside its place: its logs, partial copies, and what restoring kept."""
+    return sorted(one for one in path.parent.glob(f"{glob.escape(path.name)}*") if one.name.endswith(LEFT_BESIDE))
+
+
 def require_nothing_beside(path: Path) -> None:
     """Nothing, if no household was at a place. A file that was merely moved, or a restore that was cut off, must not end in an
     empty household that looks as if all were lost."""
-    left = sorted(one for one in path.parent.glob(f"{glob.escape(path.name)}*") if one.name.endswith(LEFT_BESIDE))
+    left = list_left_beside(path)
     if not left:
         return
     one = left[-1]

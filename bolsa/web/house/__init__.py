@@ -5,7 +5,7 @@ from bolsa.web.house.views import blueprint
 
 AREA = Area(
     blueprint,
-    page=Page("house.rooms", "House", "h"),
+    page=Page("house.rooms", "House", "o"),
     actions=(
         Action("house.categories", "Arrange the categories"),
         Action("house.household", "Change the household: name, members, zone"),
