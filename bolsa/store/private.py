@@ -3,7 +3,7 @@
 import os
 import shutil
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from bolsa.errors import BolsaError, FileUnusable
@@ -25,11 +25,16 @@ def make_folder(folder: Path) -> None:
 
 def create(path: Path) -> None:
     """Makes an empty file; one that is there is closed to others. Raises: FileUnusable, also if it is a link: what lies behind
-    one may be another's."""
+    one may be another's.
+
+    A file that is there is never opened: closing any handle of a file drops all locks this process has on it, and SQLite's with
+    them (sqlite.org/howtocorrupt, section 2.2).
+    """
     if path.is_symlink():
         raise FileUnusable(f"{path} is a link to another file. Name that file itself.")
     try:
-        os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, FILE_MODE))
+        with suppress(FileExistsError):
+            os.close(os.open(path, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC, FILE_MODE))
         found = path.stat()
         if found.st_mode & 0o077 and found.st_uid == os.geteuid():
             path.chmod(FILE_MODE)

@@ -2,6 +2,8 @@
 
 import contextlib
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import unittest
 from pathlib import Path
@@ -166,6 +168,18 @@ class Invariants(StoreCase):
                 "a reconciled statement's opening and lines give its closing",
             },
         )
+
+
+class Locks(StoreCase):
+    def test_opening_a_file_again_keeps_the_locks_of_who_has_it_open(self):
+        """Closing any handle of a file drops every lock the process has on it: another program that closes it then thinks that it
+        was the last, and takes the log away (sqlite.org/howtocorrupt, section 2.2)."""
+        path = self.folder / "a.bolsa"
+        self.db.execute("UPDATE content_mark SET mark = 7")
+        with contextlib.closing(open_database(path)):
+            script = "import sqlite3, sys; db = sqlite3.connect(sys.argv[1]); print(db.execute('SELECT * FROM tag')); db.close()"
+            subprocess.run([sys.executable, "-c", script, str(path)], check=True, capture_output=True)
+            self.assertTrue(Path(f"{path}-wal").exists(), "the log was taken away under who uses it")
 
 
 if __name__ == "__main__":

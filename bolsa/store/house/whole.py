@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 from bolsa.core.house.kept import KeptColumn
 from bolsa.store.tables import TABLES
 
-OWN_SETTINGS = ("secret key", "seal")  # of the sessions, and of a backup: another file draws its own
+SEAL = "seal"  # of a backup
+OWN_SETTINGS = ("secret key", SEAL)  # of the sessions, and of a backup: another file draws its own
 WHOLE = tuple(table.name for table in TABLES if table.travels)
 
 
