@@ -13,7 +13,7 @@ from bolsa.core.checking.check import Check, OpenItem
 from bolsa.core.checking.suspects import Evidence, find_suspects
 from bolsa.core.months import Month
 from bolsa.services.accounts import accounts
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, placing
 from bolsa.services.clock import By
 from bolsa.services.due import dues
 from bolsa.services.due import finding as due_finding
@@ -111,7 +111,7 @@ def suspects_of_400(db: sqlite3.Connection, by: By) -> tuple[float, None]:
 def fill_ahead(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     """What filling all categories two years ahead would place, month by month, as the page proposes it."""
     view = budgeting.budget_view(db, by, Month(2028, 5))
-    return median_ms(lambda: budgeting.filling_of(db, by, view, [category.id for category, _ in view.plans])), None
+    return median_ms(lambda: placing.filling_of(db, by, view, [category.id for category, _ in view.plans])), None
 
 
 def budget_ahead(db: sqlite3.Connection, by: By) -> tuple[float, None]:

@@ -167,6 +167,19 @@ TAGS = {
     "Berth Tenant": "mooring",
 }  # fmt: skip
 HULL_SURVEY = {2023: 690, 2025: 735}
+# How needs come about beside what is expected: (kind, amount, by when, so much a month, again after months, since).
+AIMS = {
+    "Mooring lease": ("spread", 0, None, None, 0, (2022, 1)),
+    "Hull insurance": ("spread", 0, None, None, 0, (2022, 1)),
+    "Quarterly tax": ("spread", 0, None, None, 0, (2022, 1)),
+    "Hull survey": ("build", 760, date(2027, 4, 30), None, 24, (2025, 11)),
+    "Presents": ("keep", 100, None, None, 0, (2025, 12)),
+    "New kiln": ("build", 8400, date(2026, 10, 31), None, 0, (2023, 1)),
+    "A winter in the south": ("build", 2400, None, 80, 0, (2026, 1)),
+    "Re-plating 2029": ("build", 18_000, date(2029, 5, 31), None, 0, (2022, 1)),
+}  # fmt: skip
+ALLOWANCES = {"Noor’s own": 1, "Itziar’s own": 2, "Pocket money": 3}
+CLOSED_UNTIL = (2026, 3)  # the last month that was looked through and closed
 GOALS = (("New kiln", 3), ("A winter in the south", 2), ("Re-plating 2029", 5))
 
 

@@ -4,6 +4,7 @@ import sqlite3
 from collections import defaultdict
 from dataclasses import replace
 
+from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryPlan, budget_month
 from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
@@ -54,6 +55,19 @@ def record_plan(db: sqlite3.Connection, category_ids: dict[str, int]) -> None:
         placings += made
         plans = [_with_placed(plan, month, made) for plan in plans]
     past.record_plan(db, [], placings)
+    _record_aims(db, category_ids)
+    closed = {m: By((m + 1).day(6), f"{(m + 1).day(6)}T18:00:00Z", 1) for m in months_between(first, Month(*people.CLOSED_UNTIL))}
+    past.record_closed(db, closed)
+
+
+def _record_aims(db: sqlite3.Connection, category_ids: dict[str, int]) -> None:
+    """What the household gave its categories to aim at, and whose allowances some are."""
+    aims = {}
+    for name, (kind, amount, day, each, repeat, since) in people.AIMS.items():
+        by = Month.of(day) if day else None
+        aim = Aim(kind, amount * 100, by, each * 100 if each else None, repeat, Month(*since))
+        aims[category_ids[name]] = aim, day
+    past.record_aims(db, aims, {category_ids[name]: member for name, member in people.ALLOWANCES.items()})
 
 
 def _place_month(

@@ -21,8 +21,14 @@ _UNREADABLE = {
 }
 
 
-def in_words(error: sqlite3.Error, name: object = "The household’s file") -> BolsaError | None:
+# What is raised where a file's bytes are not what SQLite or its text should be: in a damaged one its own message can be no text.
+BROKEN = (sqlite3.DatabaseError, UnicodeDecodeError)
+
+
+def in_words(error: Exception, name: object = "The household’s file") -> BolsaError | None:
     """What a person is told of it; None if it says nothing of the file or the disk, and is a mistake of ours."""
+    if isinstance(error, UnicodeDecodeError):
+        return UnreadableFile(_UNREADABLE[sqlite3.SQLITE_CORRUPT].format(name=name))
     code = getattr(error, "sqlite_errorcode", 0) & 0xFF  # the primary code; the rest says more than a person can use
     if code in _UNUSABLE:
         return FileUnusable(_UNUSABLE[code].format(name=name))

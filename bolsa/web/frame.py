@@ -6,7 +6,7 @@ from flask import current_app, g, request
 
 from bolsa.core.months import Month
 from bolsa.services.budget.budgeting import RibbonMonth, ribbon
-from bolsa.services.checking import checking
+from bolsa.services.budget.closing import list_closed
 from bolsa.services.house import sessions
 from bolsa.services.sorting.categories import list_lately
 from bolsa.web.area import Area
@@ -27,7 +27,7 @@ class RibbonCell:
     out_px: float
     is_chosen: bool
     is_future: bool
-    is_checked: bool
+    is_closed: bool
 
 
 def context() -> dict[str, object]:
@@ -71,11 +71,11 @@ def ribbon_cells() -> list[RibbonCell]:
         last = g.month + (RIBBON_MONTHS - 2)
     months = ribbon(g.db, g.household.home_currency, last + (1 - RIBBON_MONTHS), last)
     most = max([m.in_minor for m in months] + [m.out_minor for m in months] + [1])
-    until = checking.checked_until(g.db)
-    return [_cell(m, most, bool(until and m.month.last_day <= until)) for m in months]
+    closed = list_closed(g.db)
+    return [_cell(m, most, m.month in closed) for m in months]
 
 
-def _cell(m: RibbonMonth, most: int, is_checked: bool) -> RibbonCell:
+def _cell(m: RibbonMonth, most: int, is_closed: bool) -> RibbonCell:
     return RibbonCell(
         m.month,
         m.in_minor,
@@ -84,5 +84,5 @@ def _cell(m: RibbonMonth, most: int, is_checked: bool) -> RibbonCell:
         round(MARK_HEIGHT * m.out_minor / most, 1),
         m.month == g.month,
         m.month > g.present,
-        is_checked,
+        is_closed,
     )

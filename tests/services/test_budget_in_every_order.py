@@ -7,7 +7,7 @@ from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, expecting, placing
 from bolsa.services.budget.workings import WORKINGS
 from bolsa.services.ledger import entries
 from bolsa.services.ledger.entries import TypedEntry
@@ -24,16 +24,16 @@ class Placing(OrderCase):
 
     def test_a_past_month_is_filled_with_no_more_than_is_there_in_every_month_since(self):
         self.spends(80_000, category="Household", day=date(2026, 4, 10))
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 3), 60_000)
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 4), 0)
-        filled = budgeting.fill(self.db, BY, Month(2026, 3), []).made
+        expecting.set_expected(self.db, BY, self.groceries, Month(2026, 3), 60_000)
+        expecting.set_expected(self.db, BY, self.groceries, Month(2026, 4), 0)
+        filled = placing.fill(self.db, BY, Month(2026, 3), []).made
         self.assertEqual(filled.placed_minor, 20_000)
         self.assertEqual([self.unplaced(Month(2026, m)) >= 0 for m in (3, 4, 5)], [True, True, True])
 
     def test_a_coming_month_is_filled_with_no_more_than_is_there_now(self):
         entries.record_entry(self.db, BY, self.current, TypedEntry(date(2026, 6, 1), "Pay to come", 50_000))
-        budgeting.set_expected(self.db, BY, self.groceries, Month(2026, 6), 120_000)
-        filled = budgeting.fill(self.db, BY, Month(2026, 6), []).made
+        expecting.set_expected(self.db, BY, self.groceries, Month(2026, 6), 120_000)
+        filled = placing.fill(self.db, BY, Month(2026, 6), []).made
         self.assertEqual(filled.placed_minor, 100_000)
         self.assertEqual(self.unplaced(Month(2026, 5)), 0)
 
@@ -41,8 +41,8 @@ class Placing(OrderCase):
         self.spends(80_000, category="Household", day=date(2026, 4, 10))
         for month, most in ((Month(2026, 3), 20_000), (Month(2026, 5), 20_000), (Month(2026, 7), 20_000)):
             with self.assertRaisesRegex(InvalidInput, "200.00 EUR is there to be placed"):
-                budgeting.place(self.db, BY, self.groceries, month, most + 1)
-            placed = budgeting.place(self.db, BY, self.groceries, month, most)
+                placing.place(self.db, BY, self.groceries, month, most + 1)
+            placed = placing.place(self.db, BY, self.groceries, month, most)
             changes.undo_step(self.db, BY, placed.step_id)
 
 

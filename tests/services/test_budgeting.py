@@ -6,7 +6,7 @@ from datetime import date
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
 from bolsa.services import changes
-from bolsa.services.budget import budgeting, year
+from bolsa.services.budget import budgeting, expecting, placing, shifting, year
 from bolsa.services.ledger import entries
 from bolsa.services.sorting import categories
 from tests.services.household import BY, HouseholdCase
@@ -22,10 +22,10 @@ class Budgeting(HouseholdCase):
         return self.view(month).budget.row_of(self.category(name))
 
     def expects(self, name, amount, month=MAY):
-        return budgeting.set_expected(self.db, BY, self.category(name), month, amount)
+        return expecting.set_expected(self.db, BY, self.category(name), month, amount)
 
     def places(self, name, amount, month=MAY):
-        return budgeting.place(self.db, BY, self.category(name), month, amount)
+        return placing.place(self.db, BY, self.category(name), month, amount)
 
     def test_the_equation_and_what_is_placed_ahead(self):
         self.places("Groceries", 20_000)
@@ -50,7 +50,7 @@ class Budgeting(HouseholdCase):
     def test_filling_goes_by_the_households_order(self):
         for name, amount in (("Groceries", 60_000), ("Clothes", 30_000), ("Holidays", 50_000)):
             self.expects(name, amount)
-        done = budgeting.fill(self.db, BY, MAY, [])
+        done = placing.fill(self.db, BY, MAY, [])
         filling, step_id = done.made, done.step_id
         self.assertTrue(filling.is_short)
         self.assertEqual([self.row(n).placed_minor for n in ("Groceries", "Clothes", "Holidays")], [60_000, 30_000, 10_000])
@@ -58,31 +58,31 @@ class Budgeting(HouseholdCase):
         for _ in range(3):
             categories.move_category(self.db, BY, self.category("Clothes"), -1)
         self.expects("Groceries", 95_000)
-        budgeting.fill(self.db, BY, MAY, [])
+        placing.fill(self.db, BY, MAY, [])
         self.assertEqual([self.row(n).placed_minor for n in ("Clothes", "Groceries", "Holidays")], [30_000, 70_000, 0])
 
     def test_filling_a_selection_leaves_the_others(self):
         for name in ("Groceries", "Clothes"):
             self.expects(name, 10_000)
-        budgeting.fill(self.db, BY, MAY, [self.category("Clothes")])
+        placing.fill(self.db, BY, MAY, [self.category("Clothes")])
         self.assertEqual((self.row("Groceries").placed_minor, self.row("Clothes").placed_minor), (0, 10_000))
-        self.assertIsNone(budgeting.fill(self.db, BY, MAY, [self.category("Clothes")]).step_id)
+        self.assertIsNone(placing.fill(self.db, BY, MAY, [self.category("Clothes")]).step_id)
 
     def test_taking_back_returns_what_is_not_spent(self):
         self.places("Groceries", 20_000)
         self.spends(4_500)
-        amount = budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")]).made
+        amount = placing.take_back(self.db, BY, MAY, [self.category("Groceries")]).made
         self.assertEqual((amount, self.row("Groceries").left_minor), (15_500, 0))
-        self.assertIsNone(budgeting.take_back(self.db, BY, MAY, [self.category("Groceries")]).step_id)
+        self.assertIsNone(placing.take_back(self.db, BY, MAY, [self.category("Groceries")]).step_id)
 
     def test_shifts_keep_their_reason_and_their_bounds(self):
         self.places("Holidays", 20_000)
         ids = self.category("Holidays"), self.category("Groceries")
-        budgeting.shift(self.db, BY, MAY, *ids, 8_000, "the heater")
+        shifting.shift(self.db, BY, MAY, *ids, 8_000, "the heater")
         self.assertEqual((self.row("Holidays").left_minor, self.row("Groceries").left_minor), (12_000, 8_000))
         for wrong in ((*ids, 12_001), (*ids, 0), (*ids, -5), (ids[0], ids[0], 5)):
             with self.subTest(wrong), self.assertRaises(InvalidInput):
-                budgeting.shift(self.db, BY, MAY, *wrong)
+                shifting.shift(self.db, BY, MAY, *wrong)
 
     def test_more_than_was_placed_cannot_be_taken_back(self):
         self.places("Groceries", 1_000)
@@ -102,7 +102,7 @@ class Budgeting(HouseholdCase):
     def test_covered_until_counts_the_months_that_are_filled_ahead(self):
         self.expects("Groceries", 20_000)
         for month in (MAY, JUNE):
-            budgeting.fill(self.db, BY, month, [])
+            placing.fill(self.db, BY, month, [])
         # What carries over from May lessens June's need: twenty thousand once covers both until it is spent.
         self.assertEqual(self.view().budget.covered_until, MAY + 24)
         self.spends(20_000)
@@ -132,7 +132,7 @@ class TheYear(HouseholdCase):
 
     def test_a_half_yearly_bill_stands_in_both_views(self):
         lease = self.category("Holidays")
-        budgeting.set_expected(self.db, BY, lease, JUNE, 129_000, every=6)
+        expecting.set_expected(self.db, BY, lease, JUNE, 129_000, every=6)
         expected = [cell.expected_minor for cell in self.view().year.row_of(lease).cells]
         self.assertEqual(expected, [0] * 5 + [129_000] + [0] * 5 + [129_000])
         for month, need in ((JUNE, 129_000), (Month(2026, 7), 0), (Month(2027, 6), 129_000)):
@@ -140,13 +140,13 @@ class TheYear(HouseholdCase):
 
     def test_income_is_expected_too_and_what_bolsa_keeps_is_not(self):
         pay = self.category("Pay")
-        budgeting.set_expected(self.db, BY, pay, MAY, 250_000)
+        expecting.set_expected(self.db, BY, pay, MAY, 250_000)
         self.spends(-240_000, "Pay", APRIL.day(8))
         whole = self.view().year
         self.assertEqual((whole.came_in[3], whole.came_in[4]), (240_000, 250_000))
         for category_id in (1, 2, 3):
             with self.assertRaises(InvalidInput):
-                budgeting.set_expected(self.db, BY, category_id, MAY, 100)
+                expecting.set_expected(self.db, BY, category_id, MAY, 100)
 
     def test_what_is_spent_without_a_plan_is_in_the_sums(self):
         entries.record_quick_line(self.db, BY, self.current, "Grebe 12.50 2026-04-03")

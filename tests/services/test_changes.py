@@ -11,7 +11,7 @@ from bolsa.services import changes
 from bolsa.services.accounts import valuing
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, expecting, placing
 from bolsa.services.checking import checking
 from bolsa.services.house import files
 from bolsa.services.ledger import entries
@@ -27,7 +27,7 @@ class Door(HouseholdCase):
 
     def test_a_step_that_changed_nothing_is_not_kept(self):
         before = self.steps()
-        done = budgeting.set_placed(self.db, BY, self.category("Groceries"), MAY, 0)
+        done = placing.set_placed(self.db, BY, self.category("Groceries"), MAY, 0)
         self.assertIsNone(done.step_id)
         self.assertEqual(self.steps(), before)
 
@@ -37,7 +37,7 @@ class Door(HouseholdCase):
             done.sentence = "Did two things"
             self.spends(500)
             with contextlib.suppress(InvalidInput):
-                budgeting.place(self.db, BY, self.category("Groceries"), MAY, 0)
+                placing.place(self.db, BY, self.category("Groceries"), MAY, 0)
         self.assertEqual((self.steps(), self.balance()), (before, 100_000))
         self.spends(500)  # and the next change is none the worse for it
 
@@ -46,11 +46,11 @@ class Door(HouseholdCase):
         checking.begin_statement(self.db, BY, self.current, TODAY, 100_000)
         statement = checking.check_page(self.db, self.current).statement
         seen, version = changes.version_now(self.db), changes.version_of(self.db, "statement", statement.id)
-        budgeting.set_expected(self.db, BY, groceries, MAY, 50_000, seen=seen)
+        expecting.set_expected(self.db, BY, groceries, MAY, 50_000, seen=seen)
         valuing.note_value(self.db, BY, house, TODAY, 900, seen=seen)
         checking.begin_statement(self.db, BY, self.current, TODAY, 90_000, seen=version)
         late = (
-            ("You typed 400.00", lambda: budgeting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=seen)),
+            ("You typed 400.00", lambda: expecting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=seen)),
             ("You typed 7.00", lambda: valuing.note_value(self.db, BY, house, TODAY, 700, seen=seen)),
             ("You typed 80", lambda: checking.begin_statement(self.db, BY, self.current, TODAY, 80_000, seen=version)),
             (
@@ -62,9 +62,9 @@ class Door(HouseholdCase):
             with self.subTest(words), self.assertRaisesRegex(Conflict, words):
                 act()
         # Another category, another day and a fresh page are nobody's conflict.
-        budgeting.set_expected(self.db, BY, self.category("Household"), MAY, 1_000, seen=seen)
+        expecting.set_expected(self.db, BY, self.category("Household"), MAY, 1_000, seen=seen)
         valuing.note_value(self.db, BY, house, TODAY - timedelta(days=40), 800, seen=seen)
-        budgeting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=changes.version_now(self.db))
+        expecting.set_expected(self.db, BY, groceries, MAY, 40_000, seen=changes.version_now(self.db))
 
     def test_what_is_part_of_another_change_is_one_step_named_by_the_whole(self):
         with changes.change(self.db, BY) as done:
@@ -91,9 +91,9 @@ class Door(HouseholdCase):
 
     def test_a_placing_typed_over_another_is_asked_about(self):
         groceries = self.category("Groceries")
-        budgeting.place(self.db, BY, groceries, MAY, 12_000)
+        placing.place(self.db, BY, groceries, MAY, 12_000)
         with self.assertRaisesRegex(Conflict, "120.00 EUR is placed there by now; you typed 90.00 EUR"):
-            budgeting.set_placed(self.db, BY, groceries, MAY, 9_000, seen_minor=0)
+            placing.set_placed(self.db, BY, groceries, MAY, 9_000, seen_minor=0)
 
     def test_a_bringing_in_undone_by_its_step_comes_back_by_its_file_alone(self):
         rows = b"Date,Payee,Amount\n2026-05-02,Otter Books,-9.00\n2026-05-03,Heron School,-20.00\n"
@@ -111,12 +111,12 @@ class Door(HouseholdCase):
     def test_two_fillings_at_once_place_no_more_than_there_is(self):
         """What is there to place is read within the lock: the second finds what the first has left."""
         for name in ("Groceries", "Clothes"):
-            budgeting.set_expected(self.db, BY, self.category(name), MAY, 80_000)
+            expecting.set_expected(self.db, BY, self.category(name), MAY, 80_000)
         done = []
 
         def fill(category):
             with contextlib.closing(files.open_household(self.path)) as db, contextlib.suppress(BolsaError):
-                done.append(budgeting.fill(db, BY, MAY, [category]).made.placed_minor)
+                done.append(placing.fill(db, BY, MAY, [category]).made.placed_minor)
 
         both = [threading.Thread(target=fill, args=(self.category(name),)) for name in ("Groceries", "Clothes")]
         for one in both:

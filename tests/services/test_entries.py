@@ -13,7 +13,7 @@ from bolsa.core.months import Month
 from bolsa.errors import BolsaError, Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.accounts import accounts
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, placing, shifting
 from bolsa.services.checking import checking
 from bolsa.services.ledger import entries, listing
 from bolsa.services.ledger.entries import TypedEntry
@@ -162,12 +162,12 @@ class AnySequence(RuleBasedStateMachine):
 
     @rule(name=names, ahead=st.integers(0, 2), amount=st.integers(-5000, 5000))
     def place(self, name, ahead, amount):
-        self.quietly(lambda: budgeting.place(self.db, BY, self.case.category(name), Month(2026, 5) + ahead, amount))
+        self.quietly(lambda: placing.place(self.db, BY, self.case.category(name), Month(2026, 5) + ahead, amount))
 
     @rule(one=names, other=names, amount=st.integers(1, 4000))
     def shift(self, one, other, amount):
         ids = self.case.category(one), self.case.category(other)
-        self.quietly(lambda: budgeting.shift(self.db, BY, Month(2026, 5), *ids, amount))
+        self.quietly(lambda: shifting.shift(self.db, BY, Month(2026, 5), *ids, amount))
 
     @rule(day=days, off=st.sampled_from([0, 0, 100]))
     def check(self, day, off):

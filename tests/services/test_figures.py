@@ -12,7 +12,7 @@ from bolsa.demo.run import prepare_demo
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.workings import WORKINGS as OF_ACCOUNTS
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import budgeting, placing
 from bolsa.services.budget.workings import WORKINGS as OF_BUDGET
 from bolsa.services.checking import checking
 from bolsa.services.clock import By, by_now
@@ -86,7 +86,7 @@ class Sittings(HouseholdCase):
         entry_id = entries.record_entry(self.db, BY, self.current, entries.TypedEntry(TODAY, "Otter Books", -900)).made
         self.assertNotIn("sort", self.done())
         entries.set_category(self.db, BY, entry_id, self.category("Presents"))
-        budgeting.place(self.db, BY, self.category("Presents"), MAY, 100_000)
+        placing.place(self.db, BY, self.category("Presents"), MAY, 100_000)
         for account, closing_minor in ((self.current, 100_000), (self.reserve, 0)):
             statement = checking.begin_statement(self.db, BY, account, TODAY, closing_minor).made
             checking.reconcile(self.db, BY, statement)

@@ -12,7 +12,7 @@ from bolsa.core.months import Month
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.ahead import carrying_out, plans
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import expecting
 from bolsa.services.due import calendars, reminding
 from bolsa.services.ledger import entries
 from bolsa.services.ledger.entries import TypedEntry
@@ -121,8 +121,8 @@ class LongView(HouseholdCase):
     def test_a_case_becomes_aims_and_reminders_in_one_step_which_is_undone_whole(self):
         case_id = self.carried(Groceries=(2027, 70_000), Roof=(2029, 310_000))
         groceries = self.category("Groceries")
-        budgeting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000)
-        budgeting.set_expected(self.db, BY, groceries, Month(2026, 10), 40_000)
+        expecting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000)
+        expecting.set_expected(self.db, BY, groceries, Month(2026, 10), 40_000)
         to_do = carrying_out.what_to_do(self.db, BY, case_id)
         self.assertEqual(
             [(step.aim.name, step.category_id, step.now_minor, step.then_minor) for step in to_do.aims],
@@ -146,7 +146,7 @@ class LongView(HouseholdCase):
     def test_what_cannot_be_carried_out_changes_nothing(self):
         case_id = self.carried(Roof=(2029, 310_000))
         groceries = self.category("Groceries")
-        budgeting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000, every=6)
+        expecting.set_expected(self.db, BY, groceries, Month(2026, 3), 50_000, every=6)
         steps = len(changes.list_steps(self.db, 99))
         income = self.db.execute("SELECT id FROM category WHERE type = 'income' LIMIT 1").fetchone()["id"]
         for choice, error in ((str(groceries), InvalidInput), (str(income), InvalidInput), ("rubbish", InvalidInput),

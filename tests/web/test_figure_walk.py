@@ -12,7 +12,7 @@ from bolsa.core.months import Month
 from bolsa.demo.run import prepare_demo
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import expecting, placing
 from bolsa.services.due import keeping
 from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import files, households
@@ -51,8 +51,8 @@ def a_household(path: Path, home: str, foreign: str) -> None:
         for day in range(1, 14):
             entries.record_quick_line(db, BY, current, f"Grebe {day * 101} groceries 2026-05-{day:02d}")
         month, groceries = Month(2026, 5), categories.resolve_category(db, "Groceries").id
-        budgeting.set_expected(db, BY, groceries, month, 1_500_000)
-        budgeting.fill(db, BY, month, [])
+        expecting.set_expected(db, BY, groceries, month, 1_500_000)
+        placing.fill(db, BY, month, [])
         rent = TypedSeries("Kiln Lane", current, Rhythm("FREQ=MONTHLY", date(2026, 5, 20)), -1_900_000)
         keeping.add_series(db, BY, rent)
 

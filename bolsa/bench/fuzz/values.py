@@ -17,6 +17,6 @@ EXAMPLES: dict[str, object] = {
     "step_id": 1, "trash_id": 1, "category_id": 4, "kind": "unplaced", "key": "all", "filename": "bolsa.css",
     "job_id": "none", "attachment_id": 1, "move_id": 1, "filter_id": 1, "line_id": 1, "series_id": 1,
     "what": "skip", "pay_id": 1, "day": "2026-05-08", "security_id": 1, "trade_id": 1, "case_id": 1,
-    "reminder_id": 1,
+    "reminder_id": 1, "trial_id": 1,
 }  # fmt: skip
 EMPTIES = "/house/trash/empty"  # it would leave other forms nothing to do

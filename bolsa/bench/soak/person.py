@@ -19,7 +19,7 @@ from bolsa.services.accounts import accounts, ending, openings, valuing
 from bolsa.services.ahead import plans
 from bolsa.services.bringing import bringing_in, connections, matching_by_hand, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import expecting, placing, shifting
 from bolsa.services.checking import checking, curing
 from bolsa.services.clock import By
 from bolsa.services.due import dues, keeping
@@ -119,7 +119,7 @@ class Person:
         one, other = self.dice.sample(self.categories, 2)
         amount, month, act = self.dice.randint(1, 3000), self.month(), self.dice.randrange(4)
         if act == 0:
-            budgeting.place(self.db, BY, one, month, amount)
+            placing.place(self.db, BY, one, month, amount)
 
             def placed(before: Figures, after: Figures) -> str:
                 left, was = after.left.get((one, month)), before.left.get((one, month), 0)
@@ -127,7 +127,7 @@ class Person:
 
             return placed
         if act == 1:
-            budgeting.fill(self.db, BY, month, self.categories)
+            placing.fill(self.db, BY, month, self.categories)
 
             def kept(before: Figures, after: Figures) -> str:
                 asked = [m for m in after.unplaced if m == month or m <= Month.of(TODAY)]  # of those ahead no money is there yet
@@ -136,9 +136,9 @@ class Person:
 
             return kept
         if act == 2:
-            budgeting.shift(self.db, BY, month, one, other, amount)
+            shifting.shift(self.db, BY, month, one, other, amount)
             return same("balances", "worth")
-        budgeting.set_expected(self.db, BY, one, month, amount)
+        expecting.set_expected(self.db, BY, one, month, amount)
         return same(*ALL)
 
     def turns(self) -> Promise | None:

@@ -2,11 +2,15 @@
 
 import re
 from dataclasses import dataclass
+from decimal import Decimal
 
 from bolsa.core.amounts import parse_amount
 from bolsa.core.budget.month import MOST_EVERY, ONCE
+from bolsa.core.percents import parse_percent
 from bolsa.errors import InvalidInput
 
+MOST_RAISE = 1000  # per cent
+_RAISE = re.compile(r"(?P<sign>[+−-])\s*(?P<amount>\S+?)\s*%")
 _RHYTHM = re.compile(r"(?P<amount>.*?)\s*(?:every\s+(?P<every>\S+)(?:\s+months?)?|(?P<once>once))\s*", re.IGNORECASE)
 
 
@@ -32,6 +36,23 @@ def parse_expectation(text: str, currency: str, decimal_mark: str = ".", field: 
     amount = parse_amount(found["amount"] if found else text, currency, decimal_mark=decimal_mark, field=field)
     every = _months(found["every"], field) if found and found["every"] else 1
     return check_expectation(Expectation(amount, ONCE if found and found["once"] else every), field)
+
+
+def parse_raise(text: str, field: str = "expected") -> Decimal | None:
+    """The per cent of what is typed as a change, such as "+3 %" or "−2.5%"; None for anything else.
+
+    Raises: InvalidInput for one that takes all, or more than multiplies by eleven.
+
+    >>> parse_raise("+3 %"), parse_raise("-2.5%"), parse_raise("430"), parse_raise("3 %")
+    (Decimal('3'), Decimal('-2.5'), None, None)
+    """
+    found = _RAISE.fullmatch(text.strip())
+    if not found:
+        return None
+    amount = parse_percent(found["amount"], field, highest=MOST_RAISE)
+    if found["sign"] != "+" and amount >= 100:
+        raise InvalidInput("Less than nothing cannot be expected. Type 0 instead.", field=field)
+    return amount if found["sign"] == "+" else -amount
 
 
 def check_expectation(typed: Expectation, field: str = "expected") -> Expectation:

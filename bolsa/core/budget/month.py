@@ -4,11 +4,12 @@ left(m)  = carried in(m) + placed(m) − spent(m)
 unplaced = balance of everyday accounts − Σ left − Σ placed in later months
 """
 
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import count
 
+from bolsa.core.budget.aims import MONTH_BY_MONTH, SPREAD_OVER, Aim, Need, need_of
 from bolsa.core.months import Month
 
 MOST_AHEAD = 24  # months that "covered until" looks ahead
@@ -21,7 +22,8 @@ class CategoryPlan:
     """What the budget knows of one category: its rules, and its amounts by month (months without one are absent).
 
     `expected` holds only the amounts set by hand, `every` their rhythm in months where it is not 1: so many months from one to
-    the next, or ONCE. `spent` is net of refunds and includes money set by; of an income it is what came in.
+    the next, or ONCE. `spent` is net of refunds and includes money set by; of an income it is what came in. `held` is what the
+    accounts hold that the aim stands on: their balance at the end of each month in which it changed.
     """
 
     category_id: int
@@ -31,6 +33,14 @@ class CategoryPlan:
     placed: Mapping[Month, int] = field(default_factory=dict)
     spent: Mapping[Month, int] = field(default_factory=dict)
     every: Mapping[Month, int] = field(default_factory=dict)
+    aim: Aim = MONTH_BY_MONTH
+    held: Mapping[Month, int] = field(default_factory=dict)
+
+    @property
+    def is_aimed(self) -> bool:
+        """Whether its money is put by for an amount, or steadily, where no figure was set by hand: the year counts its needs
+        then."""
+        return not self.expected and (self.aim.grows or self.aim.kind == "steady")
 
 
 @dataclass(frozen=True)
@@ -43,9 +53,10 @@ class CategoryMonth:
     carried_minor: int
     returned_minor: int
     expected_from: Month | None
-    need: "Need"
+    need: Need
     placed_minor: int
     spent_minor: int
+    held_minor: int = 0  # by the accounts the aim stands on, when the month began
 
     @property
     def expected_minor(self) -> int:
@@ -115,30 +126,33 @@ def carry(plan: CategoryPlan, left_minor: int) -> int:
     return left_minor if plan.carries else 0
 
 
-@dataclass(frozen=True)
-class Need:
-    """What a category should get in a month, as the parts it is made of: what is expected, and what is taken off it (less than 0)
-    or added because of what was carried in."""
-
-    expected_minor: int
-    carried_part_minor: int
-
-    @property
-    def amount_minor(self) -> int:
-        return self.expected_minor + self.carried_part_minor
+Figure = Callable[[Month], tuple[int, Month | None]]
 
 
-def need_of(plan: CategoryPlan, expected_minor: int, carried_minor: int) -> Need:
-    """The need under the aim *month by month*: expected less carried in, not below 0; expected alone if not carrying.
+def figure_of(plan: CategoryPlan) -> Figure:
+    """What gives a category's expected amount of any month."""
+    return expected_by_month(plan.expected, plan.every)
 
-    A minus that is carried adds to the need, whatever the category does with money left.
 
-    >>> need_of(CategoryPlan(1), 30_000, 4_500).amount_minor, need_of(CategoryPlan(1), 30_000, 45_000).amount_minor
-    (25500, 0)
-    """
-    if not plan.carries and carried_minor >= 0:
-        return Need(expected_minor, 0)
-    return Need(expected_minor, -min(expected_minor, carried_minor))
+def held_before(plan: CategoryPlan) -> Callable[[Month], int]:
+    """What gives the balance, when a month begins, of the accounts that the plan's aim stands on."""
+    months = sorted(plan.held)
+    if not months:
+        return lambda month: 0
+
+    def held(month: Month) -> int:
+        at = bisect_left(months, month)
+        return plan.held[months[at - 1]] if at else 0
+
+    return held
+
+
+def _need(plan: CategoryPlan, month: Month, expected_minor: int, figure: Figure, carried_minor: int, held_minor: int) -> Need:
+    """The category's need in a month. What does not carry begins each month with nothing, unless a minus is carried."""
+    there = carried_minor if plan.carries or carried_minor < 0 else 0
+    ahead = SPREAD_OVER if plan.aim.kind == "spread" else 0
+    expected = [expected_minor, *(figure(month + n)[0] for n in range(1, ahead + 1))]
+    return need_of(plan.aim, month, expected, there + held_minor)
 
 
 def walk(plan: CategoryPlan, first: Month) -> Iterator[CategoryMonth]:
@@ -151,14 +165,26 @@ def walk(plan: CategoryPlan, first: Month) -> Iterator[CategoryMonth]:
     for m in sorted({m for amounts in (plan.placed, plan.spent) for m in amounts if m < first}):
         carried = carry(plan, left) if before is not None else 0
         left, before = carried + plan.placed.get(m, 0) - plan.spent.get(m, 0), m
-    figure = expected_by_month(plan.expected, plan.every)
+    figure, held = figure_of(plan), held_before(plan)
     for m in (first + ahead for ahead in count()):
         carried = carry(plan, left) if before is not None else 0
         returned = left - carried if before is not None and m - before == 1 else 0
         expected, expected_from = figure(m)
-        need, placed, spent = need_of(plan, expected, carried), plan.placed.get(m, 0), plan.spent.get(m, 0)
-        yield CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent)
+        need, placed, spent = _need(plan, m, expected, figure, carried, held(m)), plan.placed.get(m, 0), plan.spent.get(m, 0)
+        yield CategoryMonth(plan.category_id, m, carried, returned, expected_from, need, placed, spent, held(m))
         left, before = carried + placed - spent, m
+
+
+def filled_ahead(plan: CategoryPlan, first: Month, months: int) -> list[CategoryMonth]:
+    """The coming months of a plan, from one on, if every need were filled and every expected amount went; what is placed and
+    spent by then stays. Each row is as it stands before its own need is filled."""
+    found = []
+    for month in (first + n for n in range(months)):
+        row = category_month(plan, month)
+        found.append(row)
+        placed = {**plan.placed, month: max(row.placed_minor, row.need_minor)}
+        plan = replace(plan, placed=placed, spent={**plan.spent, month: max(row.spent_minor, row.expected_minor)})
+    return found
 
 
 def category_month(plan: CategoryPlan, month: Month) -> CategoryMonth:

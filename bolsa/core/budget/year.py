@@ -1,6 +1,7 @@
 """Twelve months of the plan: what is expected in and out, what came, and what is left over, added up. In minor units.
 
-A month that is over goes as it came, the present one and those ahead as expected.
+A month that is over goes as it came, the present one and those ahead as expected; of what is built up, kept or given steadily it
+goes what is put by for it.
 left over(m)  = in(m) − out(m);  added up(m) = left over(first) + … + left over(m)
 """
 
@@ -9,7 +10,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate
 
-from bolsa.core.budget.month import CategoryPlan, expected_by_month
+from bolsa.core.budget.month import CategoryPlan, figure_of, filled_ahead
 from bolsa.core.money import mean_of
 from bolsa.core.months import Month, months_between
 
@@ -19,13 +20,15 @@ MOST_FULL = 12  # full months that a usual amount is the mean of, at most
 
 @dataclass(frozen=True)
 class YearCell:
-    """One category in one month. `actual_minor` is what came or was spent; None in months ahead, which have none yet."""
+    """One category in one month. `actual_minor` is what came or was spent; None in months ahead, which have none yet.
+    `aimed_minor` is what is put by for its aim, of the present month and those ahead, where nothing is expected by hand."""
 
     month: Month
     expected_minor: int
     expected_from: Month | None
     actual_minor: int | None
     is_over: bool
+    aimed_minor: int = 0
 
     @property
     def is_hand_set(self) -> bool:
@@ -34,7 +37,7 @@ class YearCell:
     @property
     def goes_minor(self) -> int:
         """How the month goes: as it came once it is over, as expected before."""
-        return self.actual_minor or 0 if self.is_over else self.expected_minor
+        return self.actual_minor or 0 if self.is_over else self.expected_minor + self.aimed_minor
 
 
 @dataclass(frozen=True)
@@ -50,16 +53,24 @@ class YearRow:
     def goes_minor(self) -> int:
         return sum(cell.goes_minor for cell in self.cells)
 
+    @property
+    def mean_minor(self) -> int | None:
+        """The mean of the months that are over, None while none is."""
+        came = [cell.goes_minor for cell in self.cells if cell.is_over]
+        return mean_of(came) if came else None
+
 
 @dataclass(frozen=True)
 class Year:
-    """Twelve months of every category. `outside` is what each month that is over spent without any plan."""
+    """Twelve months of every category. `outside` is what each month that is over spent without any plan; `without` the same, of
+    the present month too."""
 
     months: tuple[Month, ...]
     present: Month
     incomes: tuple[YearRow, ...]
     spendings: tuple[YearRow, ...]
     outside: tuple[int, ...]
+    without: tuple[int, ...]
 
     def row_of(self, category_id: int) -> YearRow:
         return next(row for row in (*self.incomes, *self.spendings) if row.category_id == category_id)
@@ -73,6 +84,17 @@ class Year:
     def went_out(self) -> tuple[int, ...]:
         """By month, as it goes, spending without a plan included."""
         return tuple(sum(row.cells[i].goes_minor for row in self.spendings) + self.outside[i] for i in range(len(self.months)))
+
+    def expected_of(self, side: str) -> tuple[int, ...]:
+        """By month: what is expected to come "in", or to go "out"."""
+        rows = self.incomes if side == "in" else self.spendings
+        return tuple(sum(row.cells[i].expected_minor for row in rows) for i in range(len(self.months)))
+
+    def actual_of(self, side: str) -> tuple[int, ...]:
+        """By month: what came "in", or went "out", spending without a plan included; nothing in months ahead."""
+        rows = self.incomes if side == "in" else self.spendings
+        without = self.without if side == "out" else [0] * len(self.months)
+        return tuple(sum(row.cells[i].actual_minor or 0 for row in rows) + without[i] for i in range(len(self.months)))
 
     @property
     def left_over(self) -> tuple[int, ...]:
@@ -121,19 +143,29 @@ def year_of(
     months = tuple(months_between(first, first + (MONTHS - 1)))
     came, went = (tuple(_row(plan, months, present, full) for plan in plans) for plans in (incomes, spendings))
     rest = tuple(outside.get(month, 0) if month < present else 0 for month in months)
-    return Year(months, present, came, went, rest)
+    without = tuple(outside.get(month, 0) if month <= present else 0 for month in months)
+    return Year(months, present, came, went, rest, without)
 
 
 def _row(plan: CategoryPlan, months: Sequence[Month], present: Month, full: Sequence[Month]) -> YearRow:
-    figure = expected_by_month(plan.expected, plan.every)
+    figure, aimed = figure_of(plan), _aimed(plan, months[-1], present)
     cells = []
     for month in months:
         expected, since = figure(month)
         actual = plan.spent.get(month, 0) if month <= present else None
-        cells.append(YearCell(month, expected, since, actual, month < present))
-    is_empty = months[-1] >= present and all(cell.expected_from is None for cell in cells if cell.month >= present)
+        cells.append(YearCell(month, expected, since, actual, month < present, aimed.get(month, 0)))
+    is_empty = (
+        months[-1] >= present and not plan.is_aimed and all(cell.expected_from is None for cell in cells if cell.month >= present)
+    )
     usual = usual_amount([plan.spent.get(month, 0) for month in full[-MOST_FULL:]]) if is_empty else 0
     return YearRow(plan.category_id, tuple(cells), usual)
+
+
+def _aimed(plan: CategoryPlan, last: Month, present: Month) -> dict[Month, int]:
+    """What is put by for a plan's aim each month from the present on, if every need is filled."""
+    if not plan.is_aimed or last < present:
+        return {}
+    return {row.month: row.need_minor for row in filled_ahead(plan, present, last - present + 1)}
 
 
 def usual_amount(amounts: Sequence[int]) -> int:

@@ -13,7 +13,9 @@ class Group:
 
 @dataclass(frozen=True)
 class Category:
-    """A category; `role` is set on the three that Bolsa itself needs and that no one files under by hand."""
+    """A category; `role` is set on the three that Bolsa itself needs and that no one files under by hand. `priority` is its place
+    among all when money is given (0: after those that have one, by its place in the groups); `member_id` whose allowance it
+    is."""
 
     id: int
     group_id: int
@@ -26,6 +28,8 @@ class Category:
     carries_minus: bool
     retired: bool
     note: str
+    priority: int = 0
+    member_id: int | None = None
 
 
 @dataclass(frozen=True)

@@ -34,3 +34,16 @@ def list_holes(db: sqlite3.Connection, today: date) -> list[Hole]:
             if (today - last).days > DAYS_KNOWN:
                 holes.append(Hole(account.id, account.name, last, "no value was noted"))
     return holes
+
+
+def list_unnoted(db: sqlite3.Connection, day: date) -> list[str]:
+    """The names of accounts that were there on a day and counted by noted values, of which none was noted for longer than a
+    quarter until then."""
+    noted = values.list_last_values(db, day)
+    found = []
+    for account in accounts.list_accounts(db):
+        is_there = account.opened_on <= day and (account.closed_on is None or account.closed_on > day)
+        last = noted[account.id].day if account.id in noted else account.opened_on
+        if account.is_valued and is_there and (day - last).days > DAYS_KNOWN:
+            found.append(account.name)
+    return found

@@ -10,7 +10,7 @@ from bolsa.core.months import Month
 from bolsa.core.whole_numbers import is_number
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.ahead.plans import get_case
-from bolsa.services.budget import budgeting
+from bolsa.services.budget import expecting
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.due import reminding
@@ -115,4 +115,4 @@ def _put_by(db: sqlite3.Connection, by: By, aim: PlannedAim, choice: str) -> Non
             field=f"aim-{aim.key}",
         )
     for one in with_aim(plan.expected, plan.every, aim):
-        budgeting.set_expected(db, by, category_id, one.month, one.amount_minor)
+        expecting.set_expected(db, by, category_id, one.month, one.amount_minor)

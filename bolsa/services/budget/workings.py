@@ -2,6 +2,7 @@
 
 import sqlite3
 
+from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryMonth
 from bolsa.core.months import Month
 from bolsa.core.sorting.category import Category
@@ -55,12 +56,35 @@ def need(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """A category's need: the parts its aim makes it of."""
     view, home = budget_view(db, by, month), household.get_household(db).home_currency
     row, category = _row(view, key)
-    since = "never set" if row.expected_from is None else f"set in {row.expected_from}"
-    parts = [Working("Expected this month", Money(row.need.expected_minor, home), note=since)]
-    if row.need.carried_part_minor:
-        note = f"{Money(row.carried_minor, home)} carried in" if row.carried_minor > 0 else "the minus carried in"
-        parts.append(Working("Carried in", Money(row.need.carried_part_minor, home), note=note))
+    found, aim = row.need, view.plan(category.id).aim
+    parts = [_aimed(aim, row, home)]
+    if found.there_part_minor:
+        held = f", {Money(row.held_minor, home)} in its accounts" if row.held_minor else ""
+        note = f"{Money(row.carried_minor, home)} carried in" if row.carried_minor >= 0 else "the minus carried in"
+        parts.append(
+            Working(
+                "Already there" if found.there_part_minor < 0 else "Missing besides",
+                Money(found.there_part_minor, home),
+                note=note + held,
+            )
+        )
+    if found.later_part_minor:
+        over = f"spread over {found.months} months" if found.months > 1 else "so much a month"
+        parts.append(Working("Left to later months", Money(found.later_part_minor, home), note=over))
     return total_of(f"Need of {category.name}", parts, Money(0, home))
+
+
+def _aimed(aim: Aim, row: CategoryMonth, home: str) -> Working:
+    """What a need begins with: what is expected, or what the aim asks for in all."""
+    found = row.need
+    since = "never set" if row.expected_from is None else f"set in {row.expected_from}"
+    if aim.kind == "spread" and found.months > 1:
+        return Working(f"Expected until {row.month + (found.months - 1)}", Money(found.aimed_minor, home), note=since)
+    words = {"build": "To be built up", "keep": "To be kept", "steady": "Steady, every month"}.get(aim.kind)
+    if words is None:
+        return Working("Expected this month", Money(found.aimed_minor, home), note=since)
+    due = aim.due_after(row.month)
+    return Working(words, Money(found.aimed_minor, home), note=f"until {due}" if due else "")
 
 
 def left(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:

@@ -1,16 +1,19 @@
 """The year of the budget: twelve months of every category, and the usual amounts that fill its empty rows."""
 
 import sqlite3
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from bolsa.core.budget.month import CategoryPlan
+from bolsa.core.budget.trial import Trial, tried
 from bolsa.core.budget.year import MONTHS, MOST_FULL, Year, YearRow, year_of
 from bolsa.core.due.rhythm import extra_months
+from bolsa.core.money import mean_of
 from bolsa.core.months import Month, full_months
 from bolsa.core.sorting.category import Category
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.store.budget import budget
+from bolsa.store.budget.budget import Planned
 from bolsa.store.connection import reading
 from bolsa.store.due import series
 
@@ -33,6 +36,25 @@ class YearGroup:
     def goes_minor(self) -> int:
         return sum(self.by_month)
 
+    @property
+    def expected(self) -> tuple[int, ...]:
+        """By month, the sums of what is expected, and put by for aims."""
+        return tuple(sum(row.cells[i].expected_minor + row.cells[i].aimed_minor for _, row in self.rows) for i in range(MONTHS))
+
+    @property
+    def actual(self) -> tuple[int | None, ...]:
+        """By month, the sums of what came or was spent; None in months ahead."""
+        return tuple(
+            None if self.rows[0][1].cells[i].actual_minor is None else sum(row.cells[i].actual_minor or 0 for _, row in self.rows)
+            for i in range(MONTHS)
+        )
+
+    @property
+    def mean_minor(self) -> int | None:
+        """The mean of the months that are over, None while none is."""
+        over = [amount for i, amount in enumerate(self.by_month) if self.rows[0][1].cells[i].is_over]
+        return mean_of(over) if over else None
+
 
 @dataclass(frozen=True)
 class Extra:
@@ -51,6 +73,8 @@ class YearView:
     groups: tuple[YearGroup, ...]
     extras: tuple[Extra, ...]
     full_months: int
+    trial: Trial | None = None
+    kept: Year | None = None  # beside a trial: the year as it is kept
 
     @property
     def offered(self) -> tuple[tuple[Category, YearRow], ...]:
@@ -58,27 +82,35 @@ class YearView:
         return tuple((category, row) for group in self.groups for category, row in group.rows if row.usual_minor)
 
 
-def year_view(db: sqlite3.Connection, by: By, first: Month) -> YearView:
-    """Twelve months of the budget from the first on."""
+def year_view(db: sqlite3.Connection, by: By, first: Month, trial: Trial | None = None) -> YearView:
+    """Twelve months of the budget from the first on; with a trial as it would have them, beside the kept ones."""
     present = Month.of(by.today)
     with reading(db):
         incomes, spendings = budget.list_expectations(db, min(first, present + -MOST_FULL))
         outside = budget.sum_outside_spending(db, first, first + (MONTHS - 1))
         full = full_months(budget.find_began(db), present)
         kept = series.list_series(db)
-    year = year_of(first, present, [plan for _, plan in incomes], [plan for _, plan in spendings], outside, full)
+    kept_year = _year(first, present, incomes, spendings, outside, full)
+    if trial:
+        incomes, spendings = ([(c, tried(plan, trial)) for c, plan in planned] for planned in (incomes, spendings))
+    year = _year(first, present, incomes, spendings, outside, full) if trial else kept_year
     extras = []
     for one in kept:
         found = extra_months(one.rhythm, year.months)
         months = [m for m in found if one.ended_on is None or m.last_day <= one.ended_on]
         for times in sorted({found[m] for m in months}):
             extras.append(Extra(one.payee, times, tuple(m for m in months if found[m] == times)))
-    return YearView(year, _groups(year, incomes, spendings), tuple(extras), len(full))
+    groups = _groups(year, incomes, spendings)
+    return YearView(year, groups, tuple(extras), len(full), trial, kept_year if trial else None)
 
 
-def _groups(
-    year: Year, incomes: list[tuple[Category, CategoryPlan]], spendings: list[tuple[Category, CategoryPlan]]
-) -> tuple[YearGroup, ...]:
+def _year(
+    first: Month, present: Month, incomes: Planned, spendings: Planned, outside: Mapping[Month, int], full: Sequence[Month]
+) -> Year:
+    return year_of(first, present, [plan for _, plan in incomes], [plan for _, plan in spendings], outside, full)
+
+
+def _groups(year: Year, incomes: Planned, spendings: Planned) -> tuple[YearGroup, ...]:
     groups: list[YearGroup] = []
     for is_income, planned in ((True, incomes), (False, spendings)):
         for name in dict.fromkeys(c.group for c, _ in planned):

@@ -8,10 +8,11 @@ from bolsa.core.sorting.category import Category
 from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
+from bolsa.services.budget.expecting import baseline_view, spent_in
 from bolsa.services.budget.year import YearGroup, YearView, year_view
 from bolsa.services.clock import By
 from bolsa.services.working_parts import Make, parse_key
-from bolsa.store.budget import budget
+from bolsa.store.budget import budget, trials
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
 
@@ -83,6 +84,46 @@ def year_outside(db: sqlite3.Connection, by: By, key: str, month: Month) -> Work
     return total_of("Without a plan", parts, Money(0, home))
 
 
+def year_mean(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The mean of the months that are over, of a category (2026-01.c.7) or of the group at a place (2026-01.g.3)."""
+    rest, _, number = key.rpartition(".")
+    first, _, kind = rest.rpartition(".")
+    view, at = _year(db, by, f"{first}.{number}")
+    home = household.get_household(db).home_currency
+    if kind == "g":
+        if not 0 <= at < len(view.groups):
+            raise NotFound("There is no such group.")
+        name, mean, amounts = view.groups[at].name, view.groups[at].mean_minor, view.groups[at].by_month
+    else:
+        cells = _year_row(view, at)
+        name, mean = categories.get_category(db, at).name, view.year.row_of(at).mean_minor
+        amounts = tuple(cell.goes_minor for cell in cells)
+    over = view.year.over_months
+    parts = [Working(str(view.year.months[i]), Money(amounts[i], home)) for i in range(over)]
+    parts.append(Working(f"Divided by {over} months", Money((mean or 0) - sum(amounts[:over]), home)))
+    return total_of(f"Mean of {name}", parts, Money(0, home))
+
+
+def baseline_row(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """What a baseline says of a category: mean.12.7 is the mean of its last twelve full months."""
+    way, _, rest = key.partition(".")
+    count, _, category_id = rest.partition(".")
+    home, category = household.get_household(db).home_currency, categories.get_category(db, parse_key(category_id))
+    found = baseline_view(db, by, way, parse_key(count), None, [category.id])
+    if not found.rows:
+        raise NotFound("That category is not in the budget.")
+    amount = found.rows[0][1].amount_minor
+    spent = spent_in(db, category.id, found.months)
+    if way == "median":
+        row = ", ".join(str(Money(one, home)) for one in sorted(spent.values()))
+        return Working(f"Median of {category.name}", Money(amount, home), note=f"in the middle of {row}")
+    parts = [Working(str(m), Money(one, home), ref=("spent", category.id, m)) for m, one in spent.items()]
+    if len(spent) > 1 or amount != sum(spent.values()):
+        words = f"Divided by {len(spent)} months" if len(spent) > 1 else "Not below nothing"
+        parts.append(Working(words, Money(amount - sum(spent.values()), home)))
+    return total_of(f"Baseline of {category.name}", parts, Money(0, home))
+
+
 def _left_over(view: YearView, at: int, home: str) -> Working:
     parts = [part for group in view.groups if (part := _group_at(group, at, home)).parts]
     month = view.year.months[at]
@@ -101,9 +142,11 @@ def _group_at(group: YearGroup, at: int, home: str) -> Working:
 
 
 def _year(db: sqlite3.Connection, by: By, key: str) -> tuple[YearView, int]:
-    """The year a key begins with, and the number it ends with."""
+    """The year a key begins with, as a trial would have it where one is named (2026-01~3), and the number it ends with."""
     first, _, number = key.rpartition(".")
-    return year_view(db, by, Month.parse(first)), parse_key(number)
+    first, _, trial_id = first.partition("~")
+    trial = trials.get_trial(db, parse_key(trial_id)) if trial_id else None
+    return year_view(db, by, Month.parse(first), trial), parse_key(number)
 
 
 def _months_at(view: YearView, place: int) -> range:
@@ -124,6 +167,8 @@ def _year_cell(cell: YearCell, category: Category, home: str) -> Working:
     if cell.is_over:
         came = ("spent", category.id, cell.month)
         return Working(f"{category.name}, {cell.month}", Money(cell.goes_minor, home), note="as it came", ref=came)
+    if cell.aimed_minor:
+        return Working(f"{category.name}, {cell.month}", Money(cell.goes_minor, home), note="put by for its aim")
     since = f"set in {cell.expected_from}" if cell.expected_from else "never set"
     return Working(f"{category.name}, {cell.month}", Money(cell.goes_minor, home), note=f"as expected, {since}")
 
@@ -135,5 +180,5 @@ def _span(view: YearView, months: range = range(MONTHS)) -> str:
 
 WORKINGS: dict[str, Make] = {
     "year-row": year_row, "year-group": year_group, "year-left": year_left, "year-added": year_added, "year-sum": year_sum,
-    "year-outside": year_outside,
+    "year-outside": year_outside, "year-mean": year_mean, "baseline": baseline_row,
 }  # fmt: skip

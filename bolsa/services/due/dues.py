@@ -145,6 +145,17 @@ def dues_of_category(db: sqlite3.Connection, by: By, category_id: int, month: Mo
     return sorted(found, key=lambda due: (due.day, due.series.payee))
 
 
+def sum_due(db: sqlite3.Connection, by: By, month: Month) -> dict[int, int]:
+    """By category: what is still due of it in a month, awaited or late, in minor units above zero."""
+    back = max(0, (by.today - month.first_day).days)
+    found: dict[int, int] = {}
+    for one in list_kept(db, by, month.last_day, back, lambda one: one.category_id is not None and one.amount_minor < 0):
+        for due in one.dues:
+            if month.first_day <= due.day <= month.last_day and due.state in ("awaited", "late") and one.series.category_id:
+                found[one.series.category_id] = found.get(one.series.category_id, 0) - due.expected_minor
+    return found
+
+
 def get_kept(db: sqlite3.Connection, by: By, series_id: int, looked_back: int) -> Kept:
     """One series with its dues from so many days back to a year ahead. Raises: NotFound."""
     series.get_series(db, series_id)

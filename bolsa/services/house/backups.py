@@ -51,7 +51,7 @@ def check_file(path: Path) -> list[Breach]:
             if household.find_household(db) is None:
                 raise UnreadableFile(f"{path} holds no household.")
             return find_breaches(db)
-    except sqlite3.DatabaseError as error:
+    except mishaps.BROKEN as error:
         raise mishaps.in_words(error, path) or UnreadableFile(f"{path} is not a Bolsa household.") from error
 
 
@@ -133,7 +133,7 @@ def _check_out(backup: Path, partial: Path) -> None:
             db.execute("PRAGMA journal_mode = DELETE")
     except UnreadableFile as error:
         raise UnreadableFile(error.sentence if backup.name in error.sentence else f"{backup}: {error.sentence}") from error
-    except sqlite3.Error as error:
+    except (sqlite3.Error, UnicodeDecodeError) as error:
         raise mishaps.in_words(error, backup) or UnreadableFile(f"{backup} is not a Bolsa household: {error}.") from error
     if breaches:
         raise UnreadableFile(f"{backup} is damaged: {breaches[0].promise} — {breaches[0].row}.")

@@ -79,7 +79,7 @@ def bring_up_to_date(db: sqlite3.Connection, path: Path) -> None:
     """Brings an open file to the newest schema. Raises: UnreadableFile, also if a newer Bolsa made it; it is closed then."""
     try:
         bring_to_newest(db)
-    except sqlite3.DatabaseError as error:
+    except mishaps.BROKEN as error:
         db.close()
         raise mishaps.in_words(error, path) or UnreadableFile(f"{path} is not a Bolsa household.") from error
     except BolsaError:

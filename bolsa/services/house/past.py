@@ -7,23 +7,27 @@ from datetime import date
 
 from bolsa.core.bringing.batch import RemoteAccount
 from bolsa.core.bringing.rows import BroughtRow
+from bolsa.core.budget.aims import Aim
+from bolsa.core.budget.closed import Stood
 from bolsa.core.budget.placing import Placing
 from bolsa.core.holdings.prices import MarketEvent
 from bolsa.core.holdings.trades import Trade
 from bolsa.core.ledger.entries import Entry, require_balanced
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
+from bolsa.services.budget.budgeting import budget_view
 from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.holdings.settling import settle_pairs
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.bringing import batches, brought, connections
-from bolsa.store.budget import budget
+from bolsa.store.budget import aims, budget, closing
 from bolsa.store.checking import statements
 from bolsa.store.holdings import securities, trades
 from bolsa.store.house import household
 from bolsa.store.house.content_mark import put_mark
 from bolsa.store.ledger import entries
+from bolsa.store.sorting import categories
 
 
 def record_history(db: sqlite3.Connection, written: list[Entry]) -> list[tuple[int, list[int]]]:
@@ -102,6 +106,24 @@ def record_plan(db: sqlite3.Connection, expected: list[tuple[int, Month, int]], 
         for category_id, month, amount in expected:
             budget.put_expected(db, category_id, month, amount)
         budget.insert_placings(db, placings)
+
+
+def record_aims(db: sqlite3.Connection, written: Mapping[int, tuple[Aim, date | None]], allowances: Mapping[int, int]) -> None:
+    """Writes aims of the past by category, each with its day, and whose allowance categories are (by category, a member)."""
+    with note(db):
+        for category_id, (aim, by_day) in written.items():
+            aims.put_aim(db, category_id, aim, by_day, ())
+        for category_id, member_id in allowances.items():
+            categories.change_category(db, replace(categories.get_category(db, category_id), member_id=member_id))
+
+
+def record_closed(db: sqlite3.Connection, closed: Mapping[Month, By]) -> None:
+    """Closes months of the past as they stand, each on a day by somebody."""
+    with note(db):
+        for month, by in closed.items():
+            view = budget_view(db, by, month)
+            stood = {row.category_id: Stood(row.placed_minor, row.spent_minor, row.left_minor) for row in view.budget.rows}
+            closing.insert_closed(db, month, by.today, by.member_id, view.budget.unplaced_minor, "", stood)
 
 
 def record_connection(

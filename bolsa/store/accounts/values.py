@@ -37,10 +37,10 @@ def list_locked(db: sqlite3.Connection, account_id: int) -> list[date]:
     return [date.fromisoformat(row["day"]) for row in db.execute(LIST_LOCKED, {"id": account_id})]
 
 
-def list_last_values(db: sqlite3.Connection) -> dict[int, ValueNote]:
-    """The latest noted value of each account that has any."""
-    sql = f"SELECT {COLUMNS}, max(day) AS latest FROM value_note GROUP BY account_id"
-    return {row["account_id"]: _note(row) for row in db.execute(sql)}
+def list_last_values(db: sqlite3.Connection, day: date = date.max) -> dict[int, ValueNote]:
+    """The latest noted value, of those until a day, of each account that has any."""
+    sql = f"SELECT {COLUMNS}, max(day) AS latest FROM value_note WHERE day <= :day GROUP BY account_id"
+    return {row["account_id"]: _note(row) for row in db.execute(sql, {"day": day.isoformat()})}
 
 
 PUT_VALUE = """

@@ -1,14 +1,17 @@
 """Expected amounts, placings, and the kept totals the budget is computed from."""
 
+import json
 import sqlite3
 from collections import defaultdict
 from collections.abc import Mapping
 from datetime import date
 
+from bolsa.core.budget.aims import KeptAim
 from bolsa.core.budget.month import CategoryPlan
 from bolsa.core.budget.placing import Placing
 from bolsa.core.months import Month
 from bolsa.core.sorting.category import Category
+from bolsa.store.budget.aims import list_aims, list_held
 from bolsa.store.sorting.categories import LEFT_HOME, list_categories
 
 LIST_SPENT = """
@@ -22,29 +25,49 @@ LIST_SET_BY_ABROAD = f"""
     CROSS JOIN line l ON l.category_id = m.category_id AND l.day BETWEEN m.month || '-01' AND m.month || '-31'
         AND l.currency = m.currency AND l.account_id IS NOT NULL AND l.everyday = 1
     WHERE m.budget_minor <> 0 AND m.month >= :since GROUP BY 1, 2"""
+_OF_SOME = " AND m.category_id IN (SELECT value FROM json_each(:ids))"
+LIST_SPENT_IN = """
+    SELECT m.category_id, m.month, m.budget_minor AS amount_minor
+    FROM category_month m JOIN household h ON h.home_currency = m.currency WHERE m.month = :month"""
+SUM_SET_BY = f"""
+    SELECT l.category_id, sum({LEFT_HOME}) AS amount_minor
+    FROM household h CROSS JOIN category_month m
+    CROSS JOIN line l ON l.category_id = m.category_id AND l.day BETWEEN m.month || '-01' AND m.month || '-31'
+        AND l.currency = m.currency AND l.account_id IS NOT NULL AND l.everyday = 1
+    WHERE m.month = :month GROUP BY 1"""
 LIST_PLACED = "SELECT category_id, month, amount_minor FROM placed_month WHERE amount_minor <> 0"
 LIST_EXPECTED = "SELECT category_id, month, amount_minor FROM expected"
 LIST_RHYTHMS = "SELECT category_id, month, every AS amount_minor FROM expected WHERE every <> 1"
 
 
+_NO_AIM = KeptAim()
 Planned = list[tuple[Category, CategoryPlan]]
 
 
 def list_plans(db: sqlite3.Connection) -> Planned:
-    """Every spending category in the budget with its amounts by month, in order of priority."""
+    """Every spending category in the budget with its amounts by month, in the order of groups."""
     spent = _list_spent(db, "")
     placed, expected, every = (_by_category(db, sql) for sql in (LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
+    aims, held = list_aims(db), list_held(db)
     return [
-        (c, CategoryPlan(c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id]))
+        (
+            c,
+            CategoryPlan(
+                c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id],
+                aims.get(c.id, _NO_AIM).aim, held.get(c.id, {}),
+            ),
+        )
         for c in list_categories(db)
         if c.type == "spending" and c.in_budget
-    ]
+    ]  # fmt: skip
 
 
 def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Planned]:
     """What is expected of every income category and of every spending category in the budget, and what came of it in everyday
-    money, or was spent, from a month on; each in their order. Nothing is said of what is placed."""
-    moved = _list_spent(db, str(since))
+    money, or was spent, from a month on (what has an aim: from its first month on); each in their order."""
+    moved, aims, held = _list_spent(db, str(since)), list_aims(db), list_held(db)
+    whole = _list_spent(db, "", list(aims))  # what an aim has by now is made of all its months
+    placed = _by_category(db, LIST_PLACED)
     expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
     incomes: Planned = []
     spendings: Planned = []
@@ -53,14 +76,40 @@ def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Pl
             came = {month: -amount for month, amount in moved[c.id].items()}
             incomes.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=came)))
         elif c.type == "spending" and c.in_budget:
-            spendings.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=moved[c.id])))
+            aim = aims.get(c.id, _NO_AIM).aim
+            spent = whole[c.id] if c.id in aims else moved[c.id]
+            plan = CategoryPlan(
+                c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent, every[c.id], aim, held.get(c.id, {})
+            )
+            spendings.append((c, plan))
     return incomes, spendings
 
 
-def _list_spent(db: sqlite3.Connection, since: str) -> dict[int, dict[Month, int]]:
-    """By category and month from one on: what left everyday money, in home currency."""
-    spent = _by_category(db, LIST_SPENT, {"since": since})
-    for category_id, by_month in _by_category(db, LIST_SET_BY_ABROAD, {"since": since}).items():
+def list_incomes(db: sqlite3.Connection, month: Month) -> Planned:
+    """Every income category with what is expected of it, and what came of it in one month."""
+    came = _by_category(db, LIST_SPENT_IN, {"month": str(month)})
+    expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
+    return [
+        (c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent={m: -a for m, a in came[c.id].items()}))
+        for c in list_categories(db)
+        if c.type == "income"
+    ]
+
+
+def sum_set_by(db: sqlite3.Connection, month: Month) -> dict[int, int]:
+    """By category: what was set by into apart accounts in a month, in home currency."""
+    return {row["category_id"]: row["amount_minor"] for row in db.execute(SUM_SET_BY, {"month": str(month)})}
+
+
+def _list_spent(db: sqlite3.Connection, since: str, only: list[int] | None = None) -> dict[int, dict[Month, int]]:
+    """By category (or some of them) and month from one on: what left everyday money, in home currency."""
+    values = {"since": since}
+    some = ""
+    if only is not None:
+        some, values = _OF_SOME, {**values, "ids": json.dumps(only)}
+    spent = _by_category(db, LIST_SPENT + some, values)
+    abroad = LIST_SET_BY_ABROAD.replace(" GROUP BY", f"{some} GROUP BY")
+    for category_id, by_month in _by_category(db, abroad, values).items():
         for month, amount_minor in by_month.items():
             spent[category_id][month] = spent[category_id].get(month, 0) + amount_minor
     return spent
@@ -107,6 +156,19 @@ def remove_expected(db: sqlite3.Connection, category_id: int, month: Month) -> N
     """Clears a figure set by hand, so that the former one carries on."""
     sql = "DELETE FROM expected WHERE category_id = :category_id AND month = :month"
     db.execute(sql, {"category_id": category_id, "month": str(month)})
+
+
+def remove_expected_after(db: sqlite3.Connection, category_id: int, month: Month) -> None:
+    """Clears every figure set by hand after a month."""
+    sql = "DELETE FROM expected WHERE category_id = :category_id AND month > :month"
+    db.execute(sql, {"category_id": category_id, "month": str(month)})
+
+
+def list_expected_of(db: sqlite3.Connection, category_id: int) -> tuple[dict[Month, int], dict[Month, int]]:
+    """The figures of one category by month, and the rhythms of those that do not simply carry on."""
+    sql = "SELECT month, amount_minor, every FROM expected WHERE category_id = :id"
+    rows = [(Month.parse(row["month"]), row) for row in db.execute(sql, {"id": category_id})]
+    return {m: row["amount_minor"] for m, row in rows}, {m: row["every"] for m, row in rows if row["every"] != 1}
 
 
 INSERT_PLACING = """

@@ -20,13 +20,20 @@ TABLES = (
     ("account_facets", "SELECT v.account_id, f.name AS facet, v.value FROM account_facet v JOIN facet f ON f.id = v.facet_id ORDER BY v.account_id, f.id"),
     ("known_balances", "SELECT k.id AS account_id, k.day, a.currency, k.amount_minor, k.entry_id FROM known_balance k JOIN account a ON a.id = k.id ORDER BY k.id"),
     ("values", "SELECT v.account_id, v.day, a.currency, v.amount_minor, v.source, v.entry_id, v.grown_minor FROM value_note v JOIN account a ON a.id = v.account_id ORDER BY v.account_id, v.day"),
-    ("categories", "SELECT c.id, g.name AS group_name, c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus, c.retired, c.note FROM category c JOIN category_group g ON g.id = c.group_id ORDER BY c.id"),
+    ("categories", "SELECT c.id, g.name AS group_name, c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus, c.retired, c.note, c.priority, m.name AS allowance_of FROM category c JOIN category_group g ON g.id = c.group_id LEFT JOIN member m ON m.id = c.member_id ORDER BY c.id"),
     ("entries", "SELECT e.id, e.day, p.name AS payee, e.memo, e.note, e.origin FROM entry e JOIN payee p ON p.id = e.payee_id ORDER BY e.id"),
     ("lines", "SELECT l.id, l.entry_id, l.account_id, l.category_id, l.currency, l.amount_minor, l.day, l.state, l.bank_ref, l.value_day, l.raw_text, l.statement_id, m.name AS member FROM line l LEFT JOIN member m ON m.id = l.member_id ORDER BY l.id"),
     ("line_tags", "SELECT x.line_id, t.name AS tag FROM line_tag x JOIN tag t ON t.id = x.tag_id ORDER BY x.line_id, t.name"),
     ("attachments", "SELECT id, entry_id, trade_id, name, media_type, bytes, sha256, added_at FROM attachment ORDER BY id"),
     ("statements", "SELECT s.id, s.account_id, s.opening_day, s.closing_day, a.currency, s.opening_minor, s.closing_minor, s.state, s.reconciled_at FROM statement s JOIN account a ON a.id = s.account_id ORDER BY s.id"),
     ("expected", "SELECT x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.every FROM expected x, household h ORDER BY x.category_id, x.month"),
+    ("aims", "SELECT a.id AS category_id, h.home_currency AS currency, a.kind, a.amount_minor, a.by_day, a.each_minor, a.repeat, a.since, a.mark, a.sha256 FROM aim a, household h ORDER BY a.id"),
+    ("aim_accounts", "SELECT aim_id AS category_id, account_id FROM aim_account ORDER BY aim_id, account_id"),
+    ("trials", "SELECT id, name FROM trial ORDER BY id"),
+    ("trial_cells", "SELECT c.trial_id, c.category_id, c.month, h.home_currency AS currency, c.amount_minor, c.every, c.is_end FROM trial_cell c, household h ORDER BY c.id"),
+    ("trial_aims", "SELECT a.trial_id, a.category_id, h.home_currency AS currency, a.kind, a.amount_minor, a.by_day, a.each_minor, a.repeat, a.since FROM trial_aim a, household h ORDER BY a.id"),
+    ("closed_months", "SELECT c.id, c.month, c.closed_on, m.name AS member, h.home_currency AS currency, c.unplaced_minor, c.left_open FROM household h, closed_month c LEFT JOIN member m ON m.id = c.member_id ORDER BY c.month"),
+    ("closed_categories", "SELECT c.closed_id, c.category_id, h.home_currency AS currency, c.placed_minor, c.spent_minor, c.left_minor FROM closed_category c, household h ORDER BY c.closed_id, c.category_id"),
     ("placings", "SELECT x.id, x.category_id, x.month, h.home_currency AS currency, x.amount_minor, x.made_on, x.other_id, x.reason FROM placing x, household h ORDER BY x.id"),
     ("securities", "SELECT id, name, code, symbol, market, currency, kind, matures_on, is_compared FROM security ORDER BY id"),
     ("trades", "SELECT t.id, t.account_id, t.security_id, t.day, t.kind, t.shares_e8, a.currency, t.total_minor, t.fee_minor, t.basis_day, t.taxed_minor, t.untaxed_minor, t.credit_minor, t.withheld_minor, t.ex_day, t.ratio_new, t.ratio_old, t.reason, t.bank_ref, t.entry_id FROM trade t JOIN account a ON a.id = t.account_id ORDER BY t.id"),
@@ -60,7 +67,8 @@ LIST_ATTACHED = """
     SELECT f.sha256, f.content, coalesce(
         (SELECT a.media_type FROM attachment a WHERE a.sha256 = f.sha256 LIMIT 1),
         (SELECT j.value ->> 'media_type' FROM trash t, json_each(t.snapshot, '$.attachment') j
-         WHERE j.value ->> 'sha256' = f.sha256 LIMIT 1)) AS media_type
+         WHERE j.value ->> 'sha256' = f.sha256 LIMIT 1),
+        'image/png') AS media_type  -- what no entry has is the picture of an aim
     FROM attachment_file f ORDER BY f.sha256"""
 
 

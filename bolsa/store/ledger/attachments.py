@@ -60,7 +60,8 @@ def get_thumbnail(db: sqlite3.Connection, sha256: str) -> bytes:
 REMOVE_UNUSED = """
     DELETE FROM attachment_file WHERE NOT EXISTS (SELECT 1 FROM attachment a WHERE a.sha256 = attachment_file.sha256)
         AND NOT EXISTS (SELECT 1 FROM trash t, json_each(t.snapshot, '$.attachment') j
-                        WHERE json_extract(j.value, '$.sha256') = attachment_file.sha256)"""
+                        WHERE json_extract(j.value, '$.sha256') = attachment_file.sha256)
+        AND NOT EXISTS (SELECT 1 FROM aim WHERE aim.sha256 = attachment_file.sha256)"""
 
 
 def remove_unused_files(db: sqlite3.Connection) -> None:

@@ -14,7 +14,7 @@ UNSORTED, OPENING, EXCHANGE = 1, 2, 3  # the ids that 0001_ledger.sql gives
 
 SELECT_CATEGORY = """
     SELECT c.id, c.group_id, g.name AS 'group', c.name, c.type, c.role, c.in_budget, c.carries, c.carries_minus,
-           c.retired, c.note
+           c.retired, c.note, c.priority, c.member_id
     FROM category c JOIN category_group g ON g.id = c.group_id"""
 
 
@@ -24,7 +24,7 @@ def _category(row: sqlite3.Row) -> Category:
 
 
 def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[Category]:
-    """The household's categories in order of priority; `with_kept` also Bolsa's own three and retired ones."""
+    """The household's categories in the order of groups; `with_kept` also Bolsa's own three and retired ones."""
     where = "" if with_kept else " WHERE c.role IS NULL AND c.retired = 0"
     sql = SELECT_CATEGORY + where + " ORDER BY g.position, g.id, c.position, c.id"
     return [_category(row) for row in db.execute(sql)]
@@ -93,7 +93,7 @@ def insert_category(
 
 CHANGE_CATEGORY = """
     UPDATE category SET name = :name, group_id = :group_id, in_budget = :in_budget, carries = :carries,
-        carries_minus = :carries_minus, retired = :retired, note = :note
+        carries_minus = :carries_minus, retired = :retired, note = :note, member_id = :member_id
     WHERE id = :id"""
 
 
@@ -102,6 +102,14 @@ def change_category(db: sqlite3.Connection, category: Category) -> None:
     for name in ("in_budget", "carries", "carries_minus", "retired"):
         values[name] = int(values[name])
     db.execute(CHANGE_CATEGORY, values)
+
+
+CHANGE_PRIORITY = "UPDATE category SET priority = :priority WHERE id = :id AND priority <> :priority"
+
+
+def change_priorities(db: sqlite3.Connection, category_ids: list[int]) -> None:
+    """Gives categories the order of the list when money is placed and given up."""
+    db.executemany(CHANGE_PRIORITY, [{"id": id_, "priority": i} for i, id_ in enumerate(category_ids, 1)])
 
 
 CHANGE_POSITIONS = "UPDATE category SET position = :position WHERE id = :id"

@@ -1,37 +1,42 @@
-"""Budget, the year: twelve months of every category, changed in place. Story: tests/stories/test_year.py."""
+"""Budget, the year: twelve months of every category, changed in place, or tried. Story: tests/stories/test_year.py.
+
+A trial's own acts stand in trials.py, baselines and files in baseline.py.
+"""
 
 import re
 from dataclasses import dataclass
 
-from flask import Response as FlaskResponse
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from bolsa.core.budget.expecting import parse_expectation
+from bolsa.core.budget.expecting import parse_expectation, parse_raise
 from bolsa.core.budget.month import ONCE
+from bolsa.core.budget.trial import Trial
 from bolsa.core.budget.year import MONTHS, YearCell
-from bolsa.core.money import to_decimal
 from bolsa.core.months import Month
+from bolsa.core.whole_numbers import number_of
 from bolsa.errors import InvalidInput
 from bolsa.services import changes
-from bolsa.services.budget import budgeting, year
+from bolsa.services.budget import budgeting, expecting, trials, year
 from bolsa.services.budget.year import YearView
 from bolsa.web.budget.added_up import draw_added_up
 from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.views import expect_as_typed
-from bolsa.web.csv_reply import csv_reply
+from bolsa.web.budget.year_columns import draw_columns
 from bolsa.web.filters import brief
 from bolsa.web.forms import parse_id, parse_version, tell, tell_problem
 
 BAR = 60  # the length of a month's expected amount, in the drawing's own units
 BAR_ROOM = 72
+MOST_PASTED = 60  # cells of a row
 _CELL = re.compile(r"c\.(\d{1,18})\.(\d{4}-\d{2})")
 
 
 @dataclass(frozen=True)
 class Shown:
     """A cell as the page shows it: the name of its field, what stands in it, what is typed to get that, what the field says while
-    it is empty, and the bar of what was spent: its length and that of what is over."""
+    it is empty, the bar of what was spent: its length and that of what is over; and whether the trial that is shown changes
+    it."""
 
     cell: YearCell
     name: str
@@ -40,16 +45,22 @@ class Shown:
     carried: str
     bar: float
     over: float
+    is_tried: bool = False
 
 
 @blueprint.get("/budget/year")
 def year_page() -> str:
-    """Twelve months from the month `first`, else from the January of the chosen month."""
-    view = year.year_view(g.db, g.by, _first())
-    home = g.household.home_currency
-    rhythms = budgeting.rhythms_of(g.db)
+    """Twelve months from the month `first`, else from the January of the chosen month; `trial` shows them as one would have
+    them."""
+    trial = trials.require_trial(g.db, number_of(request.args.get("trial", "")))
+    view = year.year_view(g.db, g.by, _first(), trial)
+    home, rhythms = g.household.home_currency, _rhythms(trial)
+    kept = view.kept or view.year
     shown = {
-        row.category_id: [show_cell(row.category_id, cell, rhythms.get((row.category_id, cell.month), 1)) for cell in row.cells]
+        row.category_id: [
+            show_cell(row.category_id, cell, rhythms.get((row.category_id, cell.month), 1), was)
+            for cell, was in zip(row.cells, kept.row_of(row.category_id).cells, strict=True)
+        ]
         for row in (*view.year.incomes, *view.year.spendings)
     }
     return render_template(
@@ -58,13 +69,26 @@ def year_page() -> str:
         year=view.year,
         first=_first(),
         shown=shown,
-        drawing=draw_added_up(view.year, home),
+        drawing=draw_added_up(view.year, home, view.kept),
+        columns={group.position: draw_columns(group.expected, group.actual) for group in view.groups},
         seen=changes.version_now(g.db),
-        lowest=min(range(MONTHS), key=lambda i: (view.year.added_up[i], i)),
+        lowest=_lowest(view),
+        kept_lowest=min(kept.added_up),
+        trial=trial,
+        trials=trials.list_trials(g.db),
     )
 
 
-def show_cell(category_id: int, cell: YearCell, every: int) -> Shown:
+def _lowest(view: YearView) -> int:
+    return min(range(MONTHS), key=lambda i: (view.year.added_up[i], i))
+
+
+def _rhythms(trial: Trial | None) -> dict[tuple[int, Month], int]:
+    tried = {key: cell.every for key, cell in trial.cells.items()} if trial else {}
+    return budgeting.rhythms_of(g.db) | tried
+
+
+def show_cell(category_id: int, cell: YearCell, every: int, kept: YearCell | None = None) -> Shown:
     """What stands in a cell's field. A figure that is carried on, or comes by its rhythm, stands there in grey."""
     amount = brief(cell.expected_minor, g.household.home_currency)
     rhythm = {ONCE: " once", 1: ""}.get(every, f" every {every}")
@@ -74,10 +98,12 @@ def show_cell(category_id: int, cell: YearCell, every: int) -> Shown:
     is_over = actual > cell.expected_minor > 0  # beside nothing expected there is no bar to be over
     over = min(BAR_ROOM - BAR, round(BAR * (actual - cell.expected_minor) / scale, 1)) if is_over else 0
     own = amount if cell.is_hand_set else ""
-    carried = amount if cell.expected_minor else "–"
+    put_by = brief(cell.aimed_minor, g.household.home_currency) if cell.aimed_minor else "–"
+    carried = amount if cell.expected_minor else put_by
     return Shown(
-        cell, f"c.{category_id}.{cell.month}", own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0
-    )
+        cell, f"c.{category_id}.{cell.month}", own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0,
+        kept is not None and kept.goes_minor != cell.goes_minor,
+    )  # fmt: skip
 
 
 def _first() -> Month:
@@ -85,13 +111,57 @@ def _first() -> Month:
     return Month.parse(text) if text else Month(g.month.year, 1)
 
 
+def trial_named() -> int | None:
+    """The trial a form or an address names."""
+    return number_of(request.values.get("trial", ""))
+
+
 @blueprint.post("/budget/year/cell")
 def set_cell() -> Response:
-    """Sets one cell: an amount that carries on, "every 6", "once", or nothing."""
-    expect_as_typed(
-        parse_id(request.form, "category_id"), Month.parse(request.form.get("cell", "")), request.form.get("expected", "")
-    )
-    return _back()
+    """Sets one cell: an amount that carries on, "every 6", "once", "+3 %" from there on, nothing; or a row that was pasted."""
+    category_id, month = parse_id(request.form, "category_id"), Month.parse(request.form.get("cell", ""))
+    text, trial_id = request.form.get("expected", ""), trial_named()
+    pasted = [part.strip() for part in text.split("\t")]
+    if len(pasted) > 1:
+        _set_row(category_id, month, pasted, trial_id)
+    elif trial_id is not None:
+        _try_cell(trial_id, category_id, month, text)
+    elif (percent := parse_raise(text)) is not None:
+        done = expecting.change_by_percent(g.db, g.by, category_id, month, percent, seen=parse_version(request.form))
+        tell(done.sentence, done)
+    else:
+        expect_as_typed(category_id, month, text)
+    return back()
+
+
+def _try_cell(trial_id: int, category_id: int, month: Month, text: str) -> None:
+    if parse_raise(text) is not None:
+        raise InvalidInput("In a trial, write the amount itself.", field="expected")
+    typed = parse_expectation(text, g.household.home_currency, g.reader.decimal_mark)
+    tell("Tried, not kept", trials.try_expected(g.db, g.by, trial_id, category_id, month, typed))
+
+
+def _set_row(category_id: int, first: Month, texts: list[str], trial_id: int | None) -> None:
+    """Sets the months from one on as they were pasted; an empty one stays as it is."""
+    if len(texts) > MOST_PASTED:
+        raise InvalidInput(f"A row takes up to {MOST_PASTED} months.", field="expected")
+    home, mark = g.household.home_currency, g.reader.decimal_mark
+    typed = [parse_expectation(text, home, mark) if text.strip("–- ") else None for text in texts]
+    if any(one and one.every != 1 for one in typed):
+        raise InvalidInput("A row that is pasted holds amounts alone.", field="expected")
+    if trial_id is None:
+        amounts = [one.amount_minor if one else None for one in typed]
+        done = expecting.set_row(g.db, g.by, category_id, first, amounts, seen=parse_version(request.form))
+    else:
+        with changes.change(g.db, g.by) as done:
+            for at, one in enumerate(typed):
+                if one:
+                    trials.try_expected(g.db, g.by, trial_id, category_id, first + at, one)
+            done.sentence = "Tried a row of amounts"
+    if done.step_id:
+        tell(done.sentence, done)
+    else:
+        tell_problem("That is what is expected already")
 
 
 @blueprint.post("/budget/year")
@@ -112,12 +182,12 @@ def set_cells() -> Response:
                 continue
             typed = parse_expectation(text, home, g.reader.decimal_mark)
             amount, every = (typed.amount_minor, typed.every) if typed else (None, 1)
-            budgeting.set_expected(g.db, g.by, category_id, month, amount, every=every, seen=seen)
+            expecting.set_expected(g.db, g.by, category_id, month, amount, every=every, seen=seen)
             count += 1
         done.sentence = f"Set {count} expected {'amount' if count == 1 else 'amounts'}"
     if done.step_id:
         tell(done.sentence, done)
-    return _back()
+    return back()
 
 
 def _cells_of(view: YearView, category_id: int) -> tuple[YearCell, ...]:
@@ -135,32 +205,16 @@ def take_usual() -> Response:
         if row is None:
             raise InvalidInput("Something is expected of it by now.")
         since = max(first, g.present)
-        done = budgeting.set_expected(g.db, g.by, category_id, since, row.usual_minor, seen=parse_version(request.form))
+        done = expecting.set_expected(g.db, g.by, category_id, since, row.usual_minor, seen=parse_version(request.form))
     else:
         done = year.take_usual(g.db, g.by, first)
     if done.step_id:
         tell(done.sentence, done)
     else:
         tell_problem("Something is expected of every category already")
-    return _back()
+    return back()
 
 
-@blueprint.get("/budget/year.csv")
-def year_csv() -> FlaskResponse:
-    """The year as CSV: two rows a category, expected and actual."""
-    view, home = year.year_view(g.db, g.by, _first()), g.household.home_currency
-    rows: list[list[object]] = []
-    for group in view.groups:
-        for category, row in group.rows:
-            words = [group.name, category.name, category.type]
-            rows.append([*words, "expected", *(to_decimal(cell.expected_minor, home) for cell in row.cells)])
-            actual = ["" if cell.actual_minor is None else to_decimal(cell.actual_minor, home) for cell in row.cells]
-            rows.append([*words, "actual", *actual])
-    rows.append(["", "Without a plan", "spending", "actual", *(to_decimal(amount, home) for amount in view.year.outside)])
-    rows.append(["", "Left over", "", "as it goes", *(to_decimal(amount, home) for amount in view.year.left_over)])
-    heads = ["group", "category", "type", "figure", *(str(month) for month in view.year.months)]
-    return csv_reply(f"budget-{view.year.months[0]}-to-{view.year.months[-1]}", heads, rows)
-
-
-def _back() -> Response:
-    return redirect(url_for("budget.year_page", first=_first()), code=303)
+def back() -> Response:
+    """To the year one was at, with the trial one was in."""
+    return redirect(url_for("budget.year_page", first=_first(), trial=trial_named()), code=303)

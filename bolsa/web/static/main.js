@@ -18,6 +18,8 @@ const PARTS = {
   ".register, .entry-form": "./ledger/entry.js",
   "[data-quick]": "./ledger/quick_line.js",
   "[data-cell]": "./budget/year.js",
+  "[data-step]": "./budget/month.js",
+  "[data-order]": "./budget/order.js",
   "[data-kind], tr[data-account]": "./accounts/accounts.js",
 };
 

@@ -1,11 +1,12 @@
 """Expected amounts as they are typed, and their rhythms."""
 
 import unittest
+from decimal import Decimal
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.budget.expecting import Expectation, check_expectation, parse_expectation
+from bolsa.core.budget.expecting import Expectation, check_expectation, parse_expectation, parse_raise
 from bolsa.core.budget.month import MOST_EVERY, ONCE, expected_by_month
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
@@ -35,6 +36,16 @@ class Expecting(unittest.TestCase):
             self.assertEqual(caught.exception.field, "expected")
         with self.assertRaises(InvalidInput):
             check_expectation(Expectation(100, -1))
+
+    def test_a_change_by_per_cent_says_its_sign(self):
+        for text, percent in (("+3 %", "3"), ("−2,5%", "-2.5"), ("- 99.99 %", "-99.99"), ("+1000%", "1000")):
+            self.assertEqual(parse_raise(text), Decimal(percent))
+        for text in ("3 %", "+3", "430", "", "+3 % every 2"):
+            self.assertIsNone(parse_raise(text))
+        for text in ("-100 %", "+1000.1 %", "+x %"):
+            with self.assertRaises(InvalidInput) as caught:
+                parse_raise(text)
+            self.assertEqual(caught.exception.field, "expected")
 
     def test_a_rhythm_counts_from_its_month_and_once_lets_the_former_go_on(self):
         expected = {JAN: 100, Month(2026, 3): 1290, Month(2026, 9): 50}
