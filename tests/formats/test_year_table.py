@@ -12,7 +12,10 @@ HEAD = "group,category,type,figure,2026-01,2026-02\n"
 
 class TheYearAsAFile(unittest.TestCase):
     def test_expected_rows_count_and_empty_cells_say_nothing(self):
-        text = HEAD + "Living,Groceries,spending,expected,640.00,\nLiving,Groceries,spending,actual,1,2\n,'=odd,spending,Expected,,5\n"
+        text = (
+            HEAD
+            + "Living,Groceries,spending,expected,640.00,\nLiving,Groceries,spending,actual,1,2\n,'=odd,spending,Expected,,5\n"
+        )
         found = read_year(b"\xef\xbb\xbf" + text.replace("\n", "\r\n").encode())
         self.assertEqual([(one.line, one.category) for one in found], [(2, "Groceries"), (4, "=odd")])
         self.assertEqual(found[0].amounts, {Month(2026, 1): Decimal("640.00")})
