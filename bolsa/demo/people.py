@@ -178,6 +178,12 @@ AIMS = {
     "A winter in the south": ("build", 2400, None, 80, 0, (2026, 1)),
     "Re-plating 2029": ("build", 18_000, date(2029, 5, 31), None, 0, (2022, 1)),
 }  # fmt: skip
+# A trial that was put by: figures by category and month, and what is given up from a month on.
+TRIAL = (
+    "Dearer mooring, no van",
+    {("Mooring lease", (2026, 7)): 1490, ("Mooring lease", (2026, 8)): 0},
+    {"Van share": (2026, 7)},
+)
 ALLOWANCES = {"Noor’s own": 1, "Itziar’s own": 2, "Pocket money": 3}
 CLOSED_UNTIL = (2026, 3)  # the last month that was looked through and closed
 GOALS = (("New kiln", 3), ("A winter in the south", 2), ("Re-plating 2029", 5))

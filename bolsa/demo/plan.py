@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryPlan, budget_month
+from bolsa.core.budget.trial import Trial, TrialCell
 from bolsa.core.money import split_minor
 from bolsa.core.months import Month, months_between
 from bolsa.demo import people
@@ -67,6 +68,9 @@ def _record_aims(db: sqlite3.Connection, category_ids: dict[str, int]) -> None:
         by = Month.of(day) if day else None
         aim = Aim(kind, amount * 100, by, each * 100 if each else None, repeat, Month(*since))
         aims[category_ids[name]] = aim, day
+    name, cells, dropped = people.TRIAL
+    tried = {(category_ids[c], Month(*month)): TrialCell(amount * 100) for (c, month), amount in cells.items()}
+    past.record_trial(db, Trial(0, name, tried, {category_ids[c]: Month(*month) for c, month in dropped.items()}))
     past.record_aims(db, aims, {category_ids[name]: member for name, member in people.ALLOWANCES.items()})
 
 

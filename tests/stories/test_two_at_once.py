@@ -44,6 +44,8 @@ SHOWS = {"due.dates", "jobs.stop", "ledger.chosen", "ledger.split_remains", "hou
 BEFORE = {
     "today.begin": "DELETE FROM sitting WHERE finished_at IS NULL", "ahead.begin": "DELETE FROM plan_case",
     "bringing.connect_finish": "DELETE FROM connection_account; DELETE FROM connection",
+    "budget.take_back_promised":
+        "INSERT INTO placing (category_id, month, amount_minor, made_on) VALUES (8, '2026-06', 99999, '2026-05-14')",
     "accounts.fetch_rates": "DELETE FROM rate", "holdings.fetch_prices": "DELETE FROM price; DELETE FROM market_event",
 }  # fmt: skip
 OWN_SESSION = {"welcome.make": "/welcome", "bringing.connect_finish": "/books/connect"}  # the page that begins it
@@ -57,6 +59,9 @@ WRITTEN_ANEW = {"due_mark", "brought_row", "position_note"}  # the same rows, wr
 UPLOADS = {  # field, name, content
     "ledger.attach": ("attachment", "receipt.png", picture((7, 7))),
     "holdings.attach": ("attachment", "advice.png", picture((7, 7))),
+    "budget.bring_year_in":
+        ("file", "year.csv", b"group,category,type,figure,2026-09\nLiving,Groceries,spending,expected,701.00\n"),
+    "budget.set_sign": ("picture", "kiln.png", picture((8, 8))),
     "bringing.bring_file": ("file", "late.csv", b"Date,Payee,Amount\n2026-05-13,Quay Books,-3.30\n"),
 }  # fmt: skip
 STEPS = {"journal_step"}  # two of them are two
@@ -65,6 +70,10 @@ CHANGED = {  # what a visitor would change in a form before sending it
     "ahead.keep_plan": {"spending": "2100", "name": "Another plan"}, "ahead.pay_once": {"month": "2026-07", "amount": "40"},
     "bringing.link": {"account_id": "3"}, "budget.fill": {"month": "2026-05", "category_id": "8"},
     "budget.set_cell": {"category_id": "8", "cell": "2026-06", "expected": "77"}, "budget.set_placed": {"placed": "1"},
+    "budget.move_entry": {"to": "8"}, "budget.put_trial_by": {"name": "Another"}, "budget.shift": {"amount": "1"},
+    "budget.try_without": {"category_id": "8", "from": "2026-09"}, "budget.set_rules": {"note": "quay"},
+    "budget.try_other_aim": {"category_id": "8", "aim": "steady", "steady": "7"},
+    "budget.set_aim": {"aim": "steady", "steady": "7"}, "budget.set_order": {"move": "9", "way": "top"},
     "due.add_reminder": {"day": "2026-06-12"}, "due.change": {"amount": "1201"},
     "holdings.change_security": {"name": "Skerry Nord"},
     "holdings.change_trade": {"reason": "moved over"}, "holdings.note_positions": {"there": "3"},
@@ -86,6 +95,7 @@ MADE = (
     ("ledger.save_filter", Form("/books/1/filters", (("filter_name", "Quay"), ("text", "quay")))),
     ("ledger.choose_columns", Form("/books/columns", (("column", "memo"),))),
     ("ledger.change_many", Form("/books/1/bulk", (("what", "tag"), ("words", "quay"), ("entry_id", "ENTRY")))),
+    ("budget.take_back_promised", Form("/budget/promised", ())), ("budget.plan", Form("/budget/38/plan", ())),
     ("budget.take_back", Form("/budget/take-back", (("category_id", "8"),))),
     ("budget.set_cells", Form("/budget/year", (("first", "2026-01"), ("c.8.2026-06", "78")))),
     ("ahead.say_terms", Form("/debts/6/terms", (("rate", "4.1"), ("least", "300")))),

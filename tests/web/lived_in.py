@@ -17,6 +17,7 @@ from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.ahead import plans
 from bolsa.services.bringing import bringing_in, taking_in
 from bolsa.services.bringing.questions import Answers
+from bolsa.services.budget import expecting
 from bolsa.services.checking import checking
 from bolsa.services.clock import By
 from bolsa.services.due import keeping, reminding
@@ -24,7 +25,10 @@ from bolsa.services.holdings import securities
 from bolsa.services.house import files, households, sessions
 from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.sorting import categories as changing
+from bolsa.store.budget import budget
 from bolsa.store.house import household
+from bolsa.store.sorting import categories
 from tests.formats.test_ofx import ofx
 from tests.services.household import picture
 from tests.services.test_first_hour import ofx as first_file
@@ -38,6 +42,7 @@ PAGES = (
     "/books/1", "/books/2", "/books/1/check", "/books/2/check", "/books/5/check", "/books/bring-in", "/house", "/due", "/due/new",
     "/holdings/trades/1", "/holdings/securities/1", "/holdings/securities/2", "/ahead/1", "/ahead/2", "/debts", "/books/rates",
     "/books/connect", "/pay", "/budget/year", "/house/household", "/holdings/mix/1", "/ahead/1/mends",
+    "/budget/end?month=2026-03",
 )  # fmt: skip
 
 
@@ -83,6 +88,8 @@ def _live(db) -> list[str]:
     reminding.add_reminder(db, BY, date(2026, 5, 20), "Call the yard")
     pay_in = keeping.TypedSeries("Gallery", 1, Rhythm("FREQ=MONTHLY", date(2026, 1, 9)), 40_000, category_id=_income(db))
     pages.append(f"/pay/new/{keeping.add_series(db, BY, pay_in).made}")
+    entries.record_entry(db, BY, 1, TypedEntry(date(2026, 3, 20), "Late receipt", -700))  # into a closed month
+    _leave_to_plan(db)
     bare = securities.add_security(db, BY, Security(0, "Bare Paper", "", currency="EUR", kind="bond")).made
     securities.set_price(db, BY, bare, date(2026, 5, 1), 10**10)
     pages.append(f"/holdings/securities/{bare}")
@@ -99,3 +106,11 @@ def _live(db) -> list[str]:
 
 def _income(db) -> int:
     return db.execute("SELECT id FROM category WHERE type = 'income' AND role IS NULL LIMIT 1").fetchone()["id"]
+
+
+def _leave_to_plan(db) -> None:
+    """A category nothing is expected of, and one kept out of the budget."""
+    bike, odd = (categories.find_category_named(db, name) for name in ("Cargo bike", "Unexplained"))
+    for month in budget.list_expected_of(db, bike.id)[0]:
+        expecting.set_expected(db, BY, bike.id, month, None)
+    changing.change_category(db, BY, odd.id, odd.group, in_budget=False)

@@ -46,6 +46,11 @@ class Closing:
     unplaced_minor: int
 
     @property
+    def is_changed(self) -> bool:
+        """Whether anything is another now than when the month was closed."""
+        return self.closed is not None and (bool(self.since) or self.closed.unplaced_minor != self.unplaced_minor)
+
+    @property
     def open_points(self) -> tuple[Point, ...]:
         return tuple(point for point in self.points if not point.is_done)
 

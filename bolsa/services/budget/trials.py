@@ -58,7 +58,7 @@ def try_without(db: sqlite3.Connection, by: By, trial_id: int, category_id: int,
     with change(db, by) as done:
         trials.get_trial(db, trial_id)
         category = require_expectable(db, category_id)
-        trials.remove_end(db, trial_id, category_id)
+        trials.remove_other_ends(db, trial_id, category_id, month)
         trials.put_cell(db, trial_id, category_id, month, NOTHING, is_end=True)
         done.sentence = f"Tried to do without {category.name} from {month}"
     return done

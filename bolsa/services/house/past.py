@@ -10,6 +10,7 @@ from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.closed import Stood
 from bolsa.core.budget.placing import Placing
+from bolsa.core.budget.trial import Trial, TrialCell
 from bolsa.core.holdings.prices import MarketEvent
 from bolsa.core.holdings.trades import Trade
 from bolsa.core.ledger.entries import Entry, require_balanced
@@ -21,7 +22,7 @@ from bolsa.services.clock import By
 from bolsa.services.holdings.settling import settle_pairs
 from bolsa.store.accounts import accounts, terms
 from bolsa.store.bringing import batches, brought, connections
-from bolsa.store.budget import aims, budget, closing
+from bolsa.store.budget import aims, budget, closing, trials
 from bolsa.store.checking import statements
 from bolsa.store.holdings import securities, trades
 from bolsa.store.house import household
@@ -115,6 +116,17 @@ def record_aims(db: sqlite3.Connection, written: Mapping[int, tuple[Aim, date | 
             aims.put_aim(db, category_id, aim, by_day, ())
         for category_id, member_id in allowances.items():
             categories.change_category(db, replace(categories.get_category(db, category_id), member_id=member_id))
+
+
+def record_trial(db: sqlite3.Connection, trial: Trial) -> None:
+    """Puts a trial by, with its cells and what it gives up."""
+    with note(db):
+        trial_id = trials.insert_trial(db)
+        trials.name_trial(db, trial_id, trial.name)
+        for (category_id, month), cell in trial.cells.items():
+            trials.put_cell(db, trial_id, category_id, month, cell)
+        for category_id, month in trial.dropped.items():
+            trials.put_cell(db, trial_id, category_id, month, TrialCell(0), is_end=True)
 
 
 def record_closed(db: sqlite3.Connection, closed: Mapping[Month, By]) -> None:

@@ -60,10 +60,10 @@ def remove_category(db: sqlite3.Connection, trial_id: int, category_id: int) -> 
         )
 
 
-def remove_end(db: sqlite3.Connection, trial_id: int, category_id: int) -> None:
-    """Lets a category that a trial gave up be expected again."""
-    sql = "DELETE FROM trial_cell WHERE trial_id = :trial AND category_id = :category AND is_end = 1"
-    db.execute(sql, {"trial": trial_id, "category": category_id})
+def remove_other_ends(db: sqlite3.Connection, trial_id: int, category_id: int, month: Month) -> None:
+    """Lets a category be given up from no other month than one."""
+    sql = "DELETE FROM trial_cell WHERE trial_id = :trial AND category_id = :category AND is_end = 1 AND month <> :month"
+    db.execute(sql, {"trial": trial_id, "category": category_id, "month": str(month)})
 
 
 def name_trial(db: sqlite3.Connection, trial_id: int, name: str) -> None:
