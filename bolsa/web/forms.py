@@ -12,7 +12,11 @@ from bolsa.core.amounts import parse_amount
 from bolsa.core.ledger.day_words import read_day_words
 from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
+from bolsa.services.budget.closing import months_touched
 from bolsa.services.changes import Done
+from bolsa.web.filters import month_name
+
+MOST_NAMED = 3
 
 
 def parse_day(form: MultiDict, field: str, today: date, *, ahead: bool = False) -> date:
@@ -104,8 +108,17 @@ def tell_problem(sentence: str) -> None:
 
 
 def tell_all(messages: Iterable[Message]) -> None:
-    """Says several things on the next page."""
+    """Says several things on the next page; of a step also which closed months it changed."""
     for message in messages:
         # Flask keeps whatever JSON can hold, though it says text.
-        kept: Any = [message.sentence, message.step_id, message.link, message.link_words]
+        kept: Any = [message.sentence + _closed_words(message.step_id), message.step_id, message.link, message.link_words]
         flash(kept, message.kind)
+
+
+def _closed_words(step_id: int | None) -> str:
+    closed = months_touched(g.db, step_id) if step_id else []
+    if not closed:
+        return ""
+    names = ", ".join(month_name(month) for month in closed[:MOST_NAMED])
+    more = f" and {len(closed) - MOST_NAMED} more" if len(closed) > MOST_NAMED else ""
+    return f". {names}{more} {'is' if len(closed) == 1 else 'are'} closed: what is left since changes with it"

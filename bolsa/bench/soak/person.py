@@ -6,6 +6,7 @@ import sqlite3
 from dataclasses import replace
 from datetime import date, timedelta
 
+from bolsa.bench.soak import planner
 from bolsa.bench.soak.files import Row, as_camt, as_csv, as_ofx
 from bolsa.bench.soak.model import Figures
 from bolsa.bench.soak.promises import ALL, Promise, moved, same
@@ -140,6 +141,13 @@ class Person:
             return same("balances", "worth")
         expecting.set_expected(self.db, BY, one, month, amount)
         return same(*ALL)
+
+    def plans(self) -> Promise | None:
+        """Aims, orders, rules, baselines, trials, months that are closed and opened: none of them moves any money."""
+        return planner.plan(self.db, BY, self.dice, self.categories, self.month())
+
+    def gathers(self) -> Promise | None:
+        return planner.gather(self.db, BY, self.dice, self.categories, self.month())
 
     def turns(self) -> Promise | None:
         accounts.set_flags(self.db, BY, self.account(), everyday=self.dice.random() < 0.5)
@@ -372,7 +380,7 @@ class Person:
 
 OFTEN = (
     Person.spends, Person.changes_many, Person.undoes, Person.checks, Person.notes_a_value, Person.imports, Person.transfers,
-    Person.budgets, Person.sorts,
+    Person.budgets, Person.plans, Person.gathers, Person.sorts,
 )  # fmt: skip
 SELDOM = (
     Person.edits, Person.splits, Person.deletes, Person.puts_back, Person.forgets_a_value, Person.reopens, Person.closes,

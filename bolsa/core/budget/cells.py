@@ -19,16 +19,15 @@ def cells_for(plan: CategoryPlan, first: Month, amounts: Sequence[int | None]) -
     changes: dict[Month, int | None] = {}
     for at, amount in enumerate(amounts):
         month = first + at
-        if amount is None or (expected_by_month(expected, every)(month)[0] == amount and month not in expected):
+        if amount is None or expected_by_month(expected, every)(month)[0] == amount:
             continue
         without = {m: a for m, a in expected.items() if m != month}
         if month in expected and expected_by_month(without, every)(month)[0] == amount:
             changes[month], expected = None, without
             every.pop(month, None)
             continue
-        if expected.get(month) != amount or every.get(month, 1) != 1:
-            changes[month] = expected[month] = amount
-            every.pop(month, None)
+        changes[month] = expected[month] = amount
+        every.pop(month, None)
     return changes
 
 

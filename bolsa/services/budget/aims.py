@@ -80,7 +80,7 @@ def _checked(db: sqlite3.Connection, by: By, aim: Aim, by_day: date | None, acco
         raise InvalidInput("Only what is built up or kept reads its progress from an account.", field="account_id")
     if set(account_ids) - {account.id for account in list_aimable(db)}:
         raise InvalidInput("An aim stands on open accounts in home currency.", field="account_id")
-    if aim.by and aim.by < Month.of(by.today):
+    if by_day and by_day < by.today:
         raise InvalidInput("That day is past. Say by when it is to be there.", field="by")
     return aim
 

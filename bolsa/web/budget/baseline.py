@@ -15,6 +15,7 @@ from bolsa.services.sorting import categories
 from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.year import back
 from bolsa.web.csv_reply import csv_reply
+from bolsa.web.filters import count
 from bolsa.web.forms import parse_ids, parse_version, tell, tell_problem
 
 MOST_BYTES = 2 * 1024 * 1024
@@ -97,7 +98,8 @@ def bring_year_in() -> Response:
     done = expecting.bring_year_in(g.db, g.by, content)
     if done.step_id:
         touched, cells = done.made
-        tell(f"{cells} cells of {touched} categories are as in the file", done)
+        verb = "is" if cells == 1 else "are"
+        tell(f"{count(cells, 'cell')} of {count(touched, 'category', 'categories')} {verb} as in the file", done)
     else:
         tell_problem("Everything is as in the file already")
     return back()

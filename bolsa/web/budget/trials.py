@@ -9,6 +9,7 @@ from bolsa.services.sorting import categories
 from bolsa.web.budget.aims import read_aim
 from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.year import back
+from bolsa.web.filters import count
 from bolsa.web.forms import parse_id, tell
 
 
@@ -63,7 +64,7 @@ def let_be(trial_id: int) -> Response:
 def keep_trial(trial_id: int) -> Response:
     """Makes the plan as the trial has it."""
     done = trials.keep(g.db, g.by, trial_id)
-    tell(f"Kept what was tried of {done.made} categories" if done.made != 1 else "Kept what was tried of one category", done)
+    tell(f"Kept what was tried of {count(done.made, 'category', 'categories')}", done)
     return redirect(url_for("budget.year_page", first=request.form.get("first")), code=303)
 
 

@@ -7,6 +7,7 @@ closing.py.
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from bolsa.core.budget.closed import changed_since
 from bolsa.core.budget.expecting import parse_expectation
 from bolsa.core.budget.filling import Filling
 from bolsa.core.budget.progress import progress_in
@@ -34,6 +35,7 @@ def month() -> str:
     """The month's groups and rows; `open` names the row that is opened in place, `without` the one without a plan."""
     view = budgeting.budget_view(g.db, g.by, g.month)
     progress = {category.id: progress_in(plan, g.month) for category, plan in view.plans}
+    closed = closing.find_closed(g.db, g.month)
     promised = shifting.promised_from(g.db, g.by, view)
     return render_template(
         "budget/month.html",
@@ -46,7 +48,8 @@ def month() -> str:
         promised=promised,
         promised_minor=sum(amount for _, _, amount in promised),
         over_minor=sum(row.over_minor for row in view.budget.rows),
-        closed=closing.find_closed(g.db, g.month),
+        closed=closed,
+        since=changed_since(closed, view.budget.rows) if closed else [],
         months_covered=view.budget.covered_until - g.month if view.budget.covered_until else 0,
     )
 

@@ -27,7 +27,7 @@ const KEYS = {
   "]": () => press(".ribbon [aria-current] + a"),
   "?": () => { one("#keys").showModal(); return true; },
 };
-for (const digit of "123456789") KEYS[digit] = () => press(`[data-key="${digit}"]`);
+for (const key of "123456789bty") KEYS[key] = () => press(`[data-key="${key}"]`);
 
 // What was done is told once, with its undo; after a reload the key says where it can be undone still.
 function sayNothingToUndo() {
