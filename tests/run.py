@@ -16,7 +16,11 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 FOLDERS = ("stories", "services", "web", "checks", "core", "store", "formats", "cli")  # the slow ones are begun first
 NEED_BROWSER = ("stories",)
-LONGEST = ("test_two_at_once", "test_access")  # a class runs in one process: these, begun last, would leave the others idle
+LONGEST = (
+    "test_two_at_once",
+    "test_access",
+    "test_register",
+)  # a class runs in one process: these, begun last, would leave the others idle
 
 
 @dataclass(frozen=True)
@@ -69,8 +73,8 @@ def main(arguments: list[str]) -> int:
     classes.sort(key=lambda one: not one[0].endswith(LONGEST))
     waiting = Counter(module for module, _ in classes)
     done: dict[str, list[Outcome]] = defaultdict(list)
-    # A story waits for its browser half of the time: one more than there are cores keeps them busy.
-    with concurrent.futures.ProcessPoolExecutor((os.cpu_count() or 2) + 1) as pool:
+    # A story waits for its browser half of the time: two more than there are cores keep them busy.
+    with concurrent.futures.ProcessPoolExecutor((os.cpu_count() or 2) + 2) as pool:
         for running in concurrent.futures.as_completed([pool.submit(run_class, *one) for one in classes]):
             outcome = running.result()
             done[outcome.module].append(outcome)

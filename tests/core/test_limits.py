@@ -39,7 +39,7 @@ LIMITS = {
     "budget.lasting": {"MOST_DAYS": 3650, "DAYS": 365, "MONTHS": 12},
     "budget.month": {"MOST_AHEAD": 24, "ONCE": 0, "MOST_EVERY": 120},
     "budget.progress": {"PACE_OVER": 6},
-    "budget.year": {"MONTHS": 12, "MOST_FULL": 12},
+    "budget.year": {"MONTHS": 12, "MOST_FULL": 12, "CAUSES": 2},
     "checking.sums": {"MOST_PAIRS": 600_000, "MOST_LINES_IN_SUM": 4},
     "checking.suspects": {"LIKE_ENOUGH": 60, "DAYS_TWICE": 4, "DAYS_TWICE_EVIDENT": 10, "MOST_OF_A_KIND": 3},
     "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3},

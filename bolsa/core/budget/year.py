@@ -15,6 +15,7 @@ from bolsa.core.money import mean_of
 from bolsa.core.months import Month, months_between
 
 MONTHS = 12
+CAUSES = 2  # categories that are named for a month that dips
 MOST_FULL = 12  # full months that a usual amount is the mean of, at most
 
 
@@ -112,6 +113,15 @@ class Year:
         before = (0, *self.added_up)
         after = (*self.added_up[1:], self.added_up[-1])
         return tuple(i for i, now in enumerate(self.added_up) if now < before[i] and now <= after[i])
+
+    def causes_of(self, at: int) -> tuple[int, ...]:
+        """The categories that make a month of the year fall, the strongest first, CAUSES at most and none of less than half of
+        it: what goes out beyond its mean of these months, or comes in below it."""
+        short = {row.category_id: row.cells[at].goes_minor * MONTHS - row.goes_minor for row in self.spendings}
+        short |= {row.category_id: row.goes_minor - row.cells[at].goes_minor * MONTHS for row in self.incomes}
+        most = max(short.values(), default=0)
+        found = sorted((id_ for id_, amount in short.items() if amount > 0 and 2 * amount >= most), key=lambda id_: -short[id_])
+        return tuple(found[:CAUSES])
 
     @property
     def has_outside(self) -> bool:

@@ -79,6 +79,11 @@ class BudgetView:
     def category(self, category_id: int) -> Category:
         return next(c for c, _ in self.plans if c.id == category_id)
 
+    def category_of(self, category_id: int) -> Category:
+        """The category, if it is in the budget. Raises: NotFound."""
+        self.plan(category_id)
+        return self.category(category_id)
+
     def plan(self, category_id: int) -> CategoryPlan:
         """The plan of a category. Raises: NotFound."""
         found = next((plan for c, plan in self.plans if c.id == category_id), None)

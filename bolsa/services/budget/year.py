@@ -77,6 +77,15 @@ class YearView:
     kept: Year | None = None  # beside a trial: the year as it is kept
 
     @property
+    def causes(self) -> tuple[tuple[Month, tuple[str, ...]], ...]:
+        """The months that dip from the present one on, each with the categories that make it, by name."""
+        names = {category.id: category.name for group in self.groups for category, _ in group.rows}
+        return tuple(
+            (self.year.months[at], tuple(names[id_] for id_ in self.year.causes_of(at)))
+            for at in self.year.dips if self.year.months[at] >= self.year.present
+        )  # fmt: skip
+
+    @property
     def offered(self) -> tuple[tuple[Category, YearRow], ...]:
         """The empty rows, with a usual amount to take."""
         return tuple((category, row) for group in self.groups for category, row in group.rows if row.usual_minor)

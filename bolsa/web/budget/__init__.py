@@ -1,6 +1,6 @@
 """The budget of a month (views.py, begin there) and of a year (year.py): needs, placing, shifting, expecting."""
 
-from bolsa.services.budget import flow_workings, workings, year_workings
+from bolsa.services.budget import flow_workings, sum_workings, workings, year_workings
 from bolsa.web.area import Action, Area, Page
 from bolsa.web.budget import aims, baseline, closing, shifting, trials, views, year
 from bolsa.web.budget.blueprint import blueprint
@@ -9,7 +9,7 @@ __all__ = ["AREA", "aims", "baseline", "closing", "shifting", "trials", "views",
 
 AREA = Area(
     blueprint,
-    workings=workings.WORKINGS | year_workings.WORKINGS | flow_workings.WORKINGS,
+    workings=workings.WORKINGS | year_workings.WORKINGS | flow_workings.WORKINGS | sum_workings.WORKINGS,
     page=Page("budget.month", "Budget", "u"),
     step="place",
     actions=(

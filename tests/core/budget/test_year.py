@@ -7,6 +7,7 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryPlan
 from bolsa.core.budget.year import MONTHS, MOST_FULL, usual_amount, year_of
 from bolsa.core.due.rhythm import Rhythm, extra_months
@@ -33,6 +34,28 @@ class TheYear(unittest.TestCase):
     def test_a_year_behind_is_as_it_came_and_one_ahead_as_expected(self):
         self.assertEqual(self.a_year(Month(2025, 1)).over_months, 12)
         self.assertEqual(self.a_year(Month(2027, 1)).left_over[0], 1100)
+
+    def test_what_makes_a_month_dip_is_what_goes_beyond_its_mean_or_comes_below_it(self):
+        year = self.a_year()
+        self.assertEqual(year.causes_of(5), (3,))
+        self.assertEqual(year.causes_of(2), (1,), "no pay came, and no rent went")
+        self.assertEqual(year_of(JAN, MAY, [], [CategoryPlan(9, expected={JAN: 5})], {}, []).causes_of(6), (9,))
+
+    def test_what_is_put_by_for_an_aim_counts_from_the_present_month_on(self):
+        kiln = CategoryPlan(1, placed={JAN: 3_000}, aim=Aim("build", 9_000, by=Month(2026, 8), since=JAN))
+        by_hand = CategoryPlan(2, expected={Month(2026, 6): 70}, aim=Aim("steady", 50))
+        year = year_of(JAN, MAY, [], [kiln, by_hand], {}, [])
+        self.assertEqual([cell.aimed_minor for cell in year.row_of(1).cells], [0, 0, 0, 0, *[1_500] * 4, 0, 0, 0, 0])
+        self.assertEqual(year.row_of(2).goes_minor, 7 * 70)
+        self.assertEqual(year_of(Month(2025, 1), MAY, [], [kiln], {}, []).row_of(1).goes_minor, 0)
+
+    def test_sums_by_type_are_expected_and_actual(self):
+        year = self.a_year(outside={JAN: 30, MAY: 99})
+        self.assertEqual((year.expected_of("in")[0], year.expected_of("out")[5]), (2000, 5900))
+        self.assertEqual(
+            (year.actual_of("in")[:5], year.actual_of("out")[:6]), ((1900, 2100, 0, 0, 500), (930, 950, 0, 0, 99, 0))
+        )
+        self.assertEqual((year.row_of(2).mean_minor, self.a_year(Month(2027, 1)).row_of(2).mean_minor), (463, None))
 
     @given(st.lists(st.integers(-10_000, 10_000), min_size=MONTHS, max_size=MONTHS))
     def test_what_is_left_over_is_in_less_out_and_adds_up(self, spent):
