@@ -22,6 +22,7 @@ CHROMIUM = {
         "--disable-sync",
     ],
 }
+WIDE = {"width": 1280, "height": 800}
 VIEWS = {
     "today": "/",
     "books": "/books",
@@ -41,10 +42,21 @@ VIEWS = {
 }
 
 
-def open_slip(page: Page, address: str) -> None:
+def open_slip_in_the_dark(page: Page, address: str) -> None:
+    page.emulate_media(color_scheme="dark")
     page.goto(address + "/budget")
     page.locator("#budget-table").get_by_role("link", name="over 84.69").or_(page.locator(".attn a.fig")).first.click()
     page.wait_for_selector("#slip .slip")
+
+
+def try_in_the_dark(page: Page, address: str) -> None:
+    page.emulate_media(color_scheme="dark")
+    page.goto(address + "/budget/year?first=2026-05&trial=1")
+
+
+def look_narrow(page: Page, address: str) -> None:
+    page.set_viewport_size({"width": 380, "height": 800})
+    page.goto(address + "/budget")
 
 
 def begin_check(page: Page, address: str) -> None:
@@ -52,27 +64,14 @@ def begin_check(page: Page, address: str) -> None:
     page.get_by_role("button", name="Begin the check").click()
 
 
-def change_entry(page: Page, address: str) -> None:
-    page.goto(address + "/books/1?text=kittiwake")
-    page.locator("tr[data-row] [data-edit]").first.click()
-    page.wait_for_selector("tr.opened")
-    page.keyboard.press("F2")
-    page.locator("tr.opened").get_by_label("Note to yourselves").fill("the second berth")
-    page.locator("tr.opened").get_by_label("Tags").first.fill("mooring")
-    page.get_by_role("button", name="Keep the changes").click()
-    page.wait_for_selector("[role=status]")
-    page.goto(address + "/books/1?text=kittiwake")
-    page.locator("tr[data-row] [data-edit]").first.click()
-    page.wait_for_selector("tr.opened")
-
-
-def ask_banks(page: Page, address: str) -> None:
-    page.goto(address + "/")
-    page.get_by_role("button", name="Ask Halden Mutual and Corvane Card").click()
-
-
 # Views that need a few steps first; they come last, because they change the household.
-STEPS = {"slip": open_slip, "check": begin_check, "entry": change_entry, "preview": ask_banks}
+STEPS = {
+    "budget-dark": open_slip_in_the_dark,
+    "year-dark": try_in_the_dark,
+    "budget-narrow": look_narrow,
+    "goals": lambda page, base: page.goto(base + "/budget/goals"),
+    "check": begin_check,
+}
 
 
 def main(names: list[str]) -> None:
@@ -85,11 +84,13 @@ def main(names: list[str]) -> None:
         server = make_server(create_app(path, bank_url=bank_url), "127.0.0.1", 0)
         threading.Thread(target=server.run, daemon=True).start()
         browser = playwright.chromium.launch(**CHROMIUM)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-IE")
+        page = browser.new_page(viewport=WIDE, locale="en-IE")
         base = f"http://127.0.0.1:{server.effective_port}"
         views = {name: lambda page, base, path=path: page.goto(base + path) for name, path in VIEWS.items()} | STEPS
         for name, show in views.items():
             if not names or name in names:
+                page.emulate_media(color_scheme="light")
+                page.set_viewport_size(WIDE)
                 show(page, base)
                 page.wait_for_load_state("networkidle")
                 page.screenshot(path=FOLDER / f"{name}.png")

@@ -51,6 +51,9 @@ def enter(commands: Commands) -> None:
     fill.add_argument(
         "--way", choices=tuple(placing.WAYS), default="needs", help="; ".join(f"{k}: {w}" for k, w in placing.WAYS.items())
     )
+    fill.add_argument(
+        "--months", type=int, default=USUAL_MONTHS, metavar="N", help="of how many full months the usual is the mean"
+    )
     shift = commands.add("shift", run_shift, as_json=True)
     for name in ("from", "to", "amount"):
         shift.add_argument(f"{name}_" if name == "from" else name, metavar=name.upper())
@@ -224,7 +227,7 @@ def run_fill(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         home = accounts.home_currency(db)
         ids = [categories.resolve_category(db, name).id for name in options.category]
-        done = placing.fill(db, by, options.month or Month.of(by.today), ids, options.way)
+        done = placing.fill(db, by, options.month or Month.of(by.today), ids, options.way, options.months)
     filling = done.made
     sums = {"needed": filling.needed_minor, "placed": filling.placed_minor, "remains": filling.remains_minor}
     say(options, done, **{name: decimal_text(amount, home) for name, amount in sums.items()})

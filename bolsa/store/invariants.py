@@ -146,6 +146,12 @@ CHECKS = (
                WHERE NOT EXISTS (SELECT 1 FROM line l WHERE l.id = t.rowid AND l.account_id IS NOT NULL)""",
     ),
     (
+        "an aim is of a category that spends, and says by when or how much a month",
+        """SELECT 'aim of ' || c.name FROM aim a JOIN category c ON c.id = a.id
+           WHERE c.type <> 'spending' OR a.repeat < 0 OR (a.kind = 'build') = ((a.by_day IS NULL) = (a.each_minor IS NULL))
+               OR a.kind <> 'build' AND (a.by_day IS NOT NULL OR a.each_minor IS NOT NULL OR a.repeat <> 0)""",
+    ),
+    (
         "a series claims each entry for one due",
         """SELECT 'line ' || line_id || ' is matched ' || count(*) || ' times' FROM due_mark
            WHERE kind = 'matched' GROUP BY series_id, line_id HAVING count(*) > 1

@@ -107,7 +107,7 @@ TABLES = (
     Table("csv_mapping", stays=_HOW_BROUGHT),
     Table("expected"),
     Table("aim_account", account_ends=_OF_ACCOUNT.format("aim_account")),
-    Table("aim"),
+    Table("aim", promises=("an aim",)),
     Table("trial_cell"),
     Table("trial_aim"),
     Table("trial"),

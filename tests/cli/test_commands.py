@@ -30,6 +30,42 @@ class Commands(CommandCase):
         self.assertEqual(year["left_over"], [*["0.00"] * 4, *["1900.00"] * 4, "1450.00", "1600.00", "1900.00", "1900.00"])
         self.assertEqual(self.run_("expect", "Groceries", "6", "--from", "2026-01", "--every", "121")[0], 1)
 
+    def test_aims_needs_shifts_a_baseline_and_a_month_that_is_closed(self):
+        for month in ("03", "04"):
+            self.ok("enter", f"grebe 60.00 groceries 2026-{month}-03", "--account", "Current")
+        self.ok("expect", "Insurance", "129", "--from", "2026-07", "--every", "6")
+        self.assertEqual(self.json("aim", "Insurance", "spread")["need"], "43.00")
+        made = self.json("aim", "Holidays", "build", "1200", "--by", "2026-12-31", "--repeat", "12")
+        self.assertEqual((made["sentence"], made["need"]), ("Set the aim of Holidays: built up by 2026-12-31", "150.00"))
+        self.assertEqual(self.json("aim", "Repairs", "build", "500", "--each", "40")["need"], "40.00")
+        self.assertEqual(self.json("aim", "Presents", "keep", "75")["need"], "75.00")
+        self.assertEqual(self.json("aim", "Hobbies", "steady", "20")["need"], "20.00")
+        for wrong in (("Holidays", "build", "5"), ("Holidays", "keep"), ("Holidays", "month", "5"), ("Pay", "keep", "5")):
+            self.assertEqual(self.run_("aim", *wrong)[0], 1, wrong)
+        self.assertEqual(self.json("fill", "Insurance", "Holidays", "--month", "2026-05")["placed"], "193.00")
+        self.ok("shift", "Holidays", "Repairs", "50")
+        rows = {row["category"]: row for row in self.json("budget", "2026-05")["rows"]}
+        self.assertEqual(
+            (rows["Holidays"]["aim"], rows["Holidays"]["placed"], rows["Repairs"]["placed"]), ("build", "100.00", "50.00")
+        )
+        self.assertEqual(
+            (rows["Groceries"]["aim"], rows["Insurance"]["expected"], rows["Insurance"]["carried"]), ("month", "0.00", "0.00")
+        )
+        shown = self.json("baseline", "--months", "2", "--median", "--dry-run")
+        self.assertEqual({r["category"]: r["amount"] for r in shown["rows"]}["Groceries"], "60.00")
+        self.assertIsNone(shown["step"])
+        self.ok("baseline", "Groceries", "--last")
+        self.assertEqual(self.json("fill", "Groceries", "--way", "usual", "--months", "1")["placed"], "60.00")
+        year = self.json("budget", "--year", "2026-03")["months"]
+        self.assertEqual([one["month"] for one in year][:2], ["2026-03", "2026-04"])
+        figures = ("expected_in", "expected_out", "actual_in", "actual_out", "left_over")
+        self.assertEqual([year[0][name] for name in figures], ["0.00", "0.00", "0.00", "60.00", "-60.00"])
+        self.assertEqual([year[4][name] for name in figures[:2]], ["0.00", "189.00"])
+        closed = self.json("close-month", "2026-04")
+        self.assertIn({"point": "All checked", "done": False, "open": "Current"}, closed["checklist"])
+        self.assertEqual(self.run_("close-month", "2026-04")[0], 1)
+        self.assertEqual(self.json("budget", "2026-04")["closed_on"], "2026-05-14")
+
     def test_questions_are_answered_by_dimension_and_condition(self):
         for text in ("grebe 23.40 groceries 2026-04-03", "plover 60 clothes 2026-04-09", "grebe 10 groceries 2026-05-02 #van"):
             self.ok("enter", text, "--account", "Current")

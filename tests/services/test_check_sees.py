@@ -2,9 +2,11 @@
 
 from datetime import date
 
+from bolsa.core.budget.aims import Aim
 from bolsa.services.accounts import ending, valuing
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
+from bolsa.services.budget import aims
 from bolsa.services.checking import checking
 from bolsa.services.ledger import entries, listing
 from bolsa.services.ledger.entries import TypedEntry
@@ -58,6 +60,14 @@ class Damaged(HouseholdCase):
             SELECT batch_id, account_id, day, amount_minor, payee, payee_key, memo, 'a2', 9, verdict, take, line_id
             FROM brought_row"""
         self.assert_named("is 2 rows of one batch", double)
+
+    def test_an_aim_that_says_neither_by_when_nor_how_much(self):
+        aims.set_aim(self.db, BY, self.category("Holidays"), Aim("build", 100), TODAY)
+        words = "an aim is of a category that spends, and says by when or how much a month: aim of Holidays"
+        for damage in ("by_day = NULL", "each_minor = 5", "kind = 'keep'", "repeat = -1"):
+            self.assert_named(words, f"UPDATE aim SET {damage}")
+        pay = self.category("Pay")
+        self.assert_named("aim of Pay", f"INSERT INTO aim (id, kind, amount_minor, since) VALUES ({pay}, 'keep', 5, '2026-05')")
 
     def test_rows_of_a_batch_without_their_entry(self):
         words = "what a batch brought is there, or was taken out by someone: batch 1, row 1 of 2026-05-10: -1230 GREBE"

@@ -122,7 +122,7 @@ class TheYear(Story):
         v.clicks("Do without it")
         self.assertIn("changes two categories", v.headline)
         v.clicks("To its year", role="link")
-        self.assertIn("€", v.opens_slip(v.amount(r"with the trial it leaves (€[\d,.]+)"), within="h1"))
+        self.assertIn("€", v.opens_slip(v.amount(r"with the trial it leaves (€[\d,]+\.\d\d)"), within="h1"))
         v.presses("Escape")
         v.fills("Put it by as", "No van")
         v.clicks("Put it by")

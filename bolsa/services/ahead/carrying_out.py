@@ -71,7 +71,7 @@ def _figures(db: sqlite3.Connection, category_id: int, aim: PlannedAim) -> tuple
 
 def _plan_of(db: sqlite3.Connection, category_id: int) -> CategoryPlan:
     """A category's figures. Raises: NotFound; InvalidInput for one that no budget plans, such as an income."""
-    found = next((plan for category, plan in budget.list_plans(db) if category.id == category_id), None)
+    found = next((plan for category, plan in budget.list_plans(db)[1] if category.id == category_id), None)
     if found is None:
         raise InvalidInput(f"{categories.get_category(db, category_id).name} is no category that money is put by in.")
     return found

@@ -164,7 +164,7 @@ def set_priorities(db: sqlite3.Connection, by: By, category_ids: Sequence[int]) 
     Raises: InvalidInput for one that is not in the budget, or named twice.
     """
     with change(db, by) as done:
-        planned = [category.id for category, _ in budget.list_plans(db)]
+        planned = [category.id for category, _ in budget.list_plans(db)[1]]
         if len(set(category_ids)) != len(category_ids) or set(category_ids) - set(planned):
             raise InvalidInput("The categories changed meanwhile. Look again, then order them.")
         done.sentence = "Changed the order of categories"

@@ -15,6 +15,7 @@ from bolsa.core.months import Month, full_months, months_between
 from bolsa.core.sorting.category import Category
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.clock import By
+from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
 from bolsa.store.connection import reading
@@ -114,18 +115,23 @@ class BudgetView:
         return sum(-row.returned_minor for row in self.budget.rows if row.returned_minor < 0)
 
 
+def list_plans(db: sqlite3.Connection) -> tuple[budget.Planned, budget.Planned]:
+    """Every income category, and every spending category in the budget, with its amounts by month: remembered until something
+    changes, since most pages of a sitting ask for them."""
+    return remembered(db, "plans", (), lambda: budget.list_plans(db))
+
+
 def budget_view(db: sqlite3.Connection, by: By, month: Month) -> BudgetView:
     """The budget as it stands in a month."""
     present = Month.of(by.today)
     with reading(db):
-        plans = budget.list_plans(db)
+        incomes, plans = list_plans(db)
         later = placed_later(db, [plan for _, plan in plans], month, present)
         balance = accounts.sum_everyday_balance(db, month)
         figures = budget_month([plan for _, plan in plans], month, balance, later)
         outside = tuple(
             OutsideSpending(row["id"], row["name"], row["amount_minor"]) for row in budget.list_outside_spending(db, month)
         )
-        incomes = budget.list_incomes(db, month)
         set_by = budget.sum_set_by(db, month)
         full = full_months(budget.find_began(db), present)[-MOST_FULL:]
         without = budget.sum_outside_spending(db, full[0], full[-1]) if full else {}

@@ -11,7 +11,7 @@ from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.budget.aims import get_aim
-from bolsa.services.budget.budgeting import BudgetView, budget_view
+from bolsa.services.budget.budgeting import BudgetView, budget_view, list_plans
 from bolsa.services.clock import By
 from bolsa.services.working_parts import Make, parse_key
 from bolsa.store.accounts import accounts
@@ -27,7 +27,7 @@ def _named(words: str, figures: Iterable[tuple[str, int]], home: str) -> Working
 def expected_in(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What a month is expected to bring, category by category."""
     home = household.get_household(db).home_currency
-    incomes = budget.list_incomes(db, month)
+    incomes, _ = list_plans(db)
     return _named(f"Expected in, {month}", ((c.name, figure_of(plan)(month)[0]) for c, plan in incomes), home)
 
 
@@ -44,7 +44,7 @@ def actual_in(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
     home = household.get_household(db).home_currency
     parts = [
         Working(c.name, Money(plan.spent[month], home), ref=("spent", c.id, month))
-        for c, plan in budget.list_incomes(db, month) if plan.spent.get(month)
+        for c, plan in list_plans(db)[0] if plan.spent.get(month)
     ]  # fmt: skip
     return total_of(f"In, {month}", parts, Money(0, home))
 
@@ -107,6 +107,8 @@ def aim_there(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
     row = _row_of(view, category_id)
     parts = [Working("Left in the category", Money(row.left_minor, home), ref=("left", category_id))]
     for account_id in get_aim(db, category_id).account_ids:
+        if accounts.get_account(db, account_id).currency != home:
+            continue
         held = accounts.sum_balance(db, account_id, month.last_day)
         parts.append(Working(accounts.get_account(db, account_id).name, Money(held, home), ref=("account", account_id)))
     return total_of(f"There for {view.category(category_id).name}", parts, Money(0, home))

@@ -3,7 +3,7 @@
 import sqlite3
 from datetime import date
 
-from bolsa.core.budget.baseline import USUAL_MONTHS
+from bolsa.core.budget.baseline import USUAL_MONTHS, months_of
 from bolsa.core.budget.filling import Filling, fill_up, share_of_paydays, small_change
 from bolsa.core.budget.month import walk
 from bolsa.core.budget.placing import Placing
@@ -91,17 +91,20 @@ def there_to_place(db: sqlite3.Connection, by: By, view: BudgetView) -> int:
     return min(free)
 
 
-def filling_of(db: sqlite3.Connection, by: By, view: BudgetView, category_ids: list[int], way: str = "needs") -> Filling:
-    """What filling these categories (all, when none is named) would do, in order of priority: up to what one of WAYS wants.
+def filling_of(
+    db: sqlite3.Connection, by: By, view: BudgetView, category_ids: list[int], way: str = "needs", months: int = USUAL_MONTHS
+) -> Filling:
+    """What filling these categories (all, when none is named) would do, in order of priority: up to what one of WAYS wants; the
+    usual is the mean of so many full months.
 
     Raises: InvalidInput for another way, or one that knows nothing yet.
     """
     wanted = set(category_ids) or {category.id for category, _ in view.plans}
     rows = [row for row in view.rows_by_priority if row.category_id in wanted]
-    return fill_up(rows, _wanted(db, by, view, way), there_to_place(db, by, view))
+    return fill_up(rows, _wanted(db, by, view, way, months), there_to_place(db, by, view))
 
 
-def _wanted(db: sqlite3.Connection, by: By, view: BudgetView, way: str) -> dict[int, int]:
+def _wanted(db: sqlite3.Connection, by: By, view: BudgetView, way: str, months: int) -> dict[int, int]:
     """By category: how much is to be placed in the view's month, in all."""
     month = view.budget.month
     if way == "needs":
@@ -112,9 +115,7 @@ def _wanted(db: sqlite3.Connection, by: By, view: BudgetView, way: str) -> dict[
         return share_of_paydays(view.budget.rows, paydays_of(db, month), by.today)
     if way != "usual":
         raise InvalidInput(f"Money is placed in one of these ways: {', '.join(WAYS)}.", field="way")
-    full = full_months(budget.find_began(db), Month.of(by.today))[-USUAL_MONTHS:]
-    if not full:
-        raise InvalidInput("There is no full month yet that could say what is usual.", field="way")
+    full = months_of(full_months(budget.find_began(db), Month.of(by.today)), months, "mean")
     return {plan.category_id: usual_amount([plan.spent.get(m, 0) for m in full]) for _, plan in view.plans}
 
 
@@ -129,10 +130,12 @@ def paydays_of(db: sqlite3.Connection, month: Month) -> list[date]:
     return sorted(days)
 
 
-def fill(db: sqlite3.Connection, by: By, month: Month, category_ids: list[int], way: str = "needs") -> Done:
+def fill(
+    db: sqlite3.Connection, by: By, month: Month, category_ids: list[int], way: str = "needs", months: int = USUAL_MONTHS
+) -> Done:
     """Fills these categories in one of WAYS as far as the money goes; makes what was done."""
     with change(db, by) as done:
-        filling = filling_of(db, by, budget_view(db, by, month), category_ids, way)
+        filling = filling_of(db, by, budget_view(db, by, month), category_ids, way, months)
         done.made = filling
         count = len(filling.amounts)
         words = {"needs": f"{count} {'need' if count == 1 else 'needs'}"}.get(way, f"{count} categories to {WAYS[way]}")

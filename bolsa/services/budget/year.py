@@ -12,6 +12,7 @@ from bolsa.core.months import Month, full_months
 from bolsa.core.sorting.category import Category
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
+from bolsa.services.remembering import remembered
 from bolsa.store.budget import budget
 from bolsa.store.budget.budget import Planned
 from bolsa.store.connection import reading
@@ -93,6 +94,11 @@ class YearView:
 
 def year_view(db: sqlite3.Connection, by: By, first: Month, trial: Trial | None = None) -> YearView:
     """Twelve months of the budget from the first on; with a trial as it would have them, beside the kept ones."""
+    asked = (first, by.today, trial.id if trial else None)
+    return remembered(db, "year", asked, lambda: _year_view(db, by, first, trial))
+
+
+def _year_view(db: sqlite3.Connection, by: By, first: Month, trial: Trial | None) -> YearView:
     present = Month.of(by.today)
     with reading(db):
         incomes, spendings = budget.list_expectations(db, min(first, present + -MOST_FULL))

@@ -26,9 +26,6 @@ LIST_SET_BY_ABROAD = f"""
         AND l.currency = m.currency AND l.account_id IS NOT NULL AND l.everyday = 1
     WHERE m.budget_minor <> 0 AND m.month >= :since GROUP BY 1, 2"""
 _OF_SOME = " AND m.category_id IN (SELECT value FROM json_each(:ids))"
-LIST_SPENT_IN = """
-    SELECT m.category_id, m.month, m.budget_minor AS amount_minor
-    FROM category_month m JOIN household h ON h.home_currency = m.currency WHERE m.month = :month"""
 SUM_SET_BY = f"""
     SELECT l.category_id, sum({LEFT_HOME}) AS amount_minor
     FROM household h CROSS JOIN category_month m
@@ -44,22 +41,24 @@ _NO_AIM = KeptAim()
 Planned = list[tuple[Category, CategoryPlan]]
 
 
-def list_plans(db: sqlite3.Connection) -> Planned:
-    """Every spending category in the budget with its amounts by month, in the order of groups."""
+def list_plans(db: sqlite3.Connection) -> tuple[Planned, Planned]:
+    """Every income category, and every spending category in the budget, with its amounts by month, in the order of groups."""
     spent = _list_spent(db, "")
     placed, expected, every = (_by_category(db, sql) for sql in (LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
     aims, held = list_aims(db), list_held(db)
-    return [
-        (
-            c,
-            CategoryPlan(
-                c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id],
-                aims.get(c.id, _NO_AIM).aim, held.get(c.id, {}),
-            ),
-        )
-        for c in list_categories(db)
-        if c.type == "spending" and c.in_budget
-    ]  # fmt: skip
+    incomes: Planned = []
+    spendings: Planned = []
+    for c in list_categories(db):
+        if c.type == "income":
+            came = {month: -amount for month, amount in spent[c.id].items()}
+            incomes.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=came)))
+        elif c.type == "spending" and c.in_budget:
+            aim = aims.get(c.id, _NO_AIM).aim
+            plan = CategoryPlan(
+                c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent[c.id], every[c.id], aim, held.get(c.id, {})
+            )
+            spendings.append((c, plan))
+    return incomes, spendings
 
 
 def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Planned]:
@@ -83,17 +82,6 @@ def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Pl
             )
             spendings.append((c, plan))
     return incomes, spendings
-
-
-def list_incomes(db: sqlite3.Connection, month: Month) -> Planned:
-    """Every income category with what is expected of it, and what came of it in one month."""
-    came = _by_category(db, LIST_SPENT_IN, {"month": str(month)})
-    expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
-    return [
-        (c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent={m: -a for m, a in came[c.id].items()}))
-        for c in list_categories(db)
-        if c.type == "income"
-    ]
 
 
 def sum_set_by(db: sqlite3.Connection, month: Month) -> dict[int, int]:

@@ -4,15 +4,15 @@ A trial's own acts stand in trials.py, baselines and files in baseline.py.
 """
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
 
 from flask import g, redirect, render_template, request, url_for
+from markupsafe import Markup
 from werkzeug.wrappers import Response
 
 from bolsa.core.budget.expecting import parse_expectation, parse_raise
-from bolsa.core.budget.month import ONCE
 from bolsa.core.budget.trial import Trial
-from bolsa.core.budget.year import MONTHS, YearCell
+from bolsa.core.budget.year import MONTHS, Year, YearCell
 from bolsa.core.months import Month
 from bolsa.core.whole_numbers import number_of
 from bolsa.errors import InvalidInput
@@ -22,30 +22,13 @@ from bolsa.services.budget.year import YearView
 from bolsa.web.budget.added_up import draw_added_up
 from bolsa.web.budget.blueprint import blueprint
 from bolsa.web.budget.views import expect_as_typed
+from bolsa.web.budget.year_cells import show_row
 from bolsa.web.budget.year_columns import draw_columns
 from bolsa.web.filters import brief
 from bolsa.web.forms import parse_id, parse_version, tell, tell_problem
 
-BAR = 60  # the length of a month's expected amount, in the drawing's own units
-BAR_ROOM = 72
 MOST_PASTED = 60  # cells of a row
 _CELL = re.compile(r"c\.(\d{1,18})\.(\d{4}-\d{2})")
-
-
-@dataclass(frozen=True)
-class Shown:
-    """A cell as the page shows it: the name of its field, what stands in it, what is typed to get that, what the field says while
-    it is empty, the bar of what was spent: its length and that of what is over; and whether the trial that is shown changes
-    it."""
-
-    cell: YearCell
-    name: str
-    text: str
-    typed: str
-    carried: str
-    bar: float
-    over: float
-    is_tried: bool = False
 
 
 @blueprint.get("/budget/year")
@@ -54,22 +37,16 @@ def year_page() -> str:
     them."""
     trial = trials.require_trial(g.db, number_of(request.args.get("trial", "")))
     view = year.year_view(g.db, g.by, _first(), trial)
-    home, rhythms = g.household.home_currency, _rhythms(trial)
     kept = view.kept or view.year
-    shown = {
-        row.category_id: [
-            show_cell(row.category_id, cell, rhythms.get((row.category_id, cell.month), 1), was)
-            for cell, was in zip(row.cells, kept.row_of(row.category_id).cells, strict=True)
-        ]
-        for row in (*view.year.incomes, *view.year.spendings)
-    }
+    classes = [f"n{' past' if m < g.present else ''}{' chosen' if m == g.month else ''}" for m in view.year.months]
     return render_template(
         "budget/year.html",
         view=view,
         year=view.year,
         first=_first(),
-        shown=shown,
-        drawing=draw_added_up(view.year, home, view.kept),
+        classes=classes,
+        shown=_show_rows(view, _rhythms(trial), kept, classes),
+        drawing=draw_added_up(view.year, g.household.home_currency, view.kept),
         columns={group.position: draw_columns(group.expected, group.actual) for group in view.groups},
         seen=changes.version_now(g.db),
         lowest=_lowest(view),
@@ -80,7 +57,9 @@ def year_page() -> str:
 
 
 def _lowest(view: YearView) -> int:
-    return min(range(MONTHS), key=lambda i: (view.year.added_up[i], i))
+    """The place of the lowest month; of a trial, which changes nothing that is over, of those that are not."""
+    ahead = range(view.year.over_months, MONTHS) if view.trial and view.year.over_months < MONTHS else range(MONTHS)
+    return min(ahead, key=lambda i: (view.year.added_up[i], i))
 
 
 def _rhythms(trial: Trial | None) -> dict[tuple[int, Month], int]:
@@ -88,22 +67,13 @@ def _rhythms(trial: Trial | None) -> dict[tuple[int, Month], int]:
     return budgeting.rhythms_of(g.db) | tried
 
 
-def show_cell(category_id: int, cell: YearCell, every: int, kept: YearCell | None = None) -> Shown:
-    """What stands in a cell's field. A figure that is carried on, or comes by its rhythm, stands there in grey."""
-    amount = brief(cell.expected_minor, g.household.home_currency)
-    rhythm = {ONCE: " once", 1: ""}.get(every, f" every {every}")
-    actual = max(0, cell.actual_minor or 0)
-    scale = max(1, cell.expected_minor)
-    bar = round(BAR * min(actual, cell.expected_minor) / scale, 1)
-    is_over = actual > cell.expected_minor > 0  # beside nothing expected there is no bar to be over
-    over = min(BAR_ROOM - BAR, round(BAR * (actual - cell.expected_minor) / scale, 1)) if is_over else 0
-    own = amount if cell.is_hand_set else ""
-    put_by = brief(cell.aimed_minor, g.household.home_currency) if cell.aimed_minor else "–"
-    carried = amount if cell.expected_minor else put_by
-    return Shown(
-        cell, f"c.{category_id}.{cell.month}", own, f"{own}{rhythm}" if own else "", carried, bar, max(3, over) if over else 0,
-        kept is not None and kept.goes_minor != cell.goes_minor,
-    )  # fmt: skip
+def _show_rows(view: YearView, rhythms: Mapping[tuple[int, Month], int], kept: Year, classes: list[str]) -> dict[int, Markup]:
+    """By category: its twelve cells."""
+    names = {category.id: category for group in view.groups for category, _ in group.rows}
+    return {
+        row.category_id: show_row(names[row.category_id], row, former, rhythms, classes, g.household.home_currency)
+        for row, former in zip((*view.year.incomes, *view.year.spendings), (*kept.incomes, *kept.spendings), strict=True)
+    }
 
 
 def _first() -> Month:
@@ -168,7 +138,6 @@ def _set_row(category_id: int, first: Month, texts: list[str], trial_id: int | N
 def set_cells() -> Response:
     """Sets every cell whose text is not what the page had shown (for who works without script), all or none."""
     view = year.year_view(g.db, g.by, _first())
-    rhythms = budgeting.rhythms_of(g.db)
     home, seen = g.household.home_currency, parse_version(request.form)
     with changes.change(g.db, g.by) as done:
         count = 0
@@ -178,7 +147,7 @@ def set_cells() -> Response:
                 continue
             category_id, month = int(found[1]), Month.parse(found[2])
             cell = next((c for c in _cells_of(view, category_id) if c.month == month), None)
-            if cell is None or show_cell(category_id, cell, rhythms.get((category_id, month), 1)).text == text.strip():
+            if cell is None or (brief(cell.expected_minor, home) if cell.is_hand_set else "") == text.strip():
                 continue
             typed = parse_expectation(text, home, g.reader.decimal_mark)
             amount, every = (typed.amount_minor, typed.every) if typed else (None, 1)
