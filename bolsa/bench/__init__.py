@@ -49,9 +49,11 @@ def run(sizes: list[int], *, as_json: bool) -> None:
     with tempfile.TemporaryDirectory() as folder:
         for size in sizes:
             with closing(files.make_file(Path(folder) / f"{size}.bolsa")) as db:
-                figures += _measured(machine, db, build(db, size), MEASURES, size, "entries", is_said=not as_json)
+                by = build(db, size)
+                figures += _measured(machine, _at_rest(db), by, MEASURES, size, "entries", is_said=not as_json)
         with closing(files.make_file(Path(folder) / "holder.bolsa")) as db:
-            figures += _measured(machine, db, build_holder(db), HOLDING_MEASURES, TRADES, "trades", is_said=not as_json)
+            by = build_holder(db)
+            figures += _measured(machine, _at_rest(db), by, HOLDING_MEASURES, TRADES, "trades", is_said=not as_json)
     growth = _growth(figures, sizes)
     if as_json:
         print(json.dumps({"figures": [vars(f) for f in figures], "growth": growth}))
@@ -82,6 +84,12 @@ def fuzz(minutes: float, seed: int | None) -> int:
     from bolsa.bench.fuzz import running
 
     return running.run(minutes, random.randrange(10**6) if seed is None else seed)  # noqa: S311 (no secret)
+
+
+def _at_rest(db: sqlite3.Connection) -> sqlite3.Connection:
+    """The household as it is found in the morning: what was written lies in its file, not in the log beside it."""
+    db.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return db
 
 
 def _measured(

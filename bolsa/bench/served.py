@@ -48,6 +48,9 @@ def _measure(address: str, before: Callable[[], None] = lambda: None) -> Callabl
 
 
 MEASURES = {f"page: {name}": _measure(address) for name, address in ADDRESSES.items()}
+MEASURES |= {
+    f"page: {name}, after a change": _measure(ADDRESSES[name], forget) for name in ("Today", "Budget", "Budget, the year")
+}
 
 # Of the household in holdings.py, which is the same at every size.
 HOLDING_ADDRESSES = {

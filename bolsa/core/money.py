@@ -113,6 +113,20 @@ def worth_minor(shares_e8: int, price_e8: int, currency: str) -> int:
     return size if shares_e8 >= 0 else -size
 
 
+def worths_minor(shares_e8: Sequence[int], prices_e8: Sequence[int | None], currency: str) -> list[int]:
+    """What shares are worth at prices, each as worth_minor says, far faster for thousands; at no price nothing."""
+    unit, half, whole = 2 * 10 ** digits_of(currency), E8 * E8, 2 * E8 * E8
+    exact = [shares * (price or 0) * unit for shares, price in zip(shares_e8, prices_e8, strict=True)]  # times 2e16
+    return [(one + half) // whole if one >= 0 else -((half - one) // whole) for one in exact]
+
+
+def converted_minor(amounts_minor: Sequence[int], rates_e8: Sequence[int], from_currency: str, to_currency: str) -> list[int]:
+    """Amounts in another currency's minor units, each at its rate as convert_minor says, far faster for thousands."""
+    over, under = 2 * 10 ** digits_of(to_currency), E8 * 10 ** digits_of(from_currency)
+    exact = [amount * rate * over for amount, rate in zip(amounts_minor, rates_e8, strict=True)]
+    return [(one + under) // (2 * under) if one >= 0 else -((under - one) // (2 * under)) for one in exact]
+
+
 def convert_minor(amount_minor: int, rate_e8: int, from_currency: str, to_currency: str) -> int:
     """The amount in another currency's minor units.
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.money import convert_minor, mean_of, median_of, split_minor
+from bolsa.core.money import convert_minor, converted_minor, mean_of, median_of, split_minor, worth_minor, worths_minor
 
 AMOUNTS = st.lists(st.integers(-(10**12), 10**12), min_size=1, max_size=40)
 
@@ -31,6 +31,19 @@ class Converting(unittest.TestCase):
     @given(st.integers(-(10**9), 10**9), st.integers(1, 10**10))
     def test_conversion_is_within_half_a_unit(self, amount, rate):
         self.assertLessEqual(abs(convert_minor(amount, rate, "SEK", "EUR") * 10**8 - amount * rate), 10**8 // 2)
+
+
+class Many(unittest.TestCase):
+    @given(st.lists(st.tuples(st.integers(-(10**13), 10**13), st.none() | st.integers(0, 10**12)), max_size=9))
+    def test_many_at_once_are_each_as_one_alone(self, pairs):
+        shares, prices = [one for one, _ in pairs], [price for _, price in pairs]
+        rates = [price or 0 for price in prices]
+        for currency in ("EUR", "JPY", "KWD"):
+            found = [worth_minor(one, price or 0, currency) for one, price in pairs]
+            self.assertEqual(worths_minor(shares, prices, currency), found)
+            for home in ("EUR", "JPY", "KWD"):
+                found = [convert_minor(one, rate, currency, home) for one, rate in zip(shares, rates, strict=True)]
+                self.assertEqual(converted_minor(shares, rates, currency, home), found)
 
 
 class Means(unittest.TestCase):

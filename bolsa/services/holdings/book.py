@@ -14,7 +14,7 @@ from bolsa.core.holdings.lots import Lot
 from bolsa.core.holdings.prices import Priced, latest_of
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import INCOME, Trade, price_of
-from bolsa.core.money import worth_minor
+from bolsa.core.money import worths_minor
 from bolsa.core.units import Money
 from bolsa.core.worth.net_worth import INVESTED, class_of
 from bolsa.core.worth.rates import Rates, rate_on
@@ -184,9 +184,7 @@ def own_values(db: sqlite3.Connection, days: Sequence[date], only: Iterable[int]
     found = {}
     for pair, moved in moves.items():
         currency = known[pair[1]].currency or kept[pair[0]].currency
-        held = positions_at(moved, days)
-        priced = zip(held, prices[pair[1]], strict=True)
-        found[pair] = [worth_minor(shares, price_e8, currency) if price_e8 and shares else 0 for shares, price_e8 in priced]
+        found[pair] = worths_minor(positions_at(moved, days), prices[pair[1]], currency)
     return found
 
 

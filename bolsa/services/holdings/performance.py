@@ -4,13 +4,14 @@ import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from operator import add
 
 from bolsa.core.holdings.exchange import Exchange
 from bolsa.core.holdings.holding import HoldingRow
 from bolsa.core.holdings.returns import Point, a_year, by_stretch, large_flows, linked, money_weighted, time_weighted
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import KINDS, Trade
-from bolsa.core.money import convert_minor
+from bolsa.core.money import converted_minor
 from bolsa.core.months import Month, months_between
 from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.services.holdings.book import exchange_of, own_values, positions_at, prices_on
@@ -138,12 +139,11 @@ def _worth_at(db: sqlite3.Connection, rows: Sequence[HoldingRow], days: list[dat
         else:
             currency = exchange_of(row.account, row.security, home, rates).own
             own = values.get((row.account.id, row.security.id), [0] * len(days))
-        if currency not in known:
+        if currency != home and currency not in known:
             found = [rate_on(currency, day, home, rates) for day in days]
             known[currency] = [rate.e8 if rate else 0 for rate in found]
-        for at, (amount, rate_e8) in enumerate(zip(own, known[currency], strict=True)):
-            if amount:
-                total[at] += amount if currency == home else convert_minor(amount, rate_e8, currency, home)
+        worths = own if currency == home else converted_minor(own, known[currency], currency, home)
+        total = list(map(add, total, worths))
     return total
 
 
