@@ -106,7 +106,7 @@ def day_scale(area: Area, first: date, last: date) -> tuple[Callable[[date], flo
         ]
     else:
         months = months_between(Month.of(first) + 1, Month.of(last))
-        step = next(n for n in (1, 3, 12, 24, 60, 120, 1200) if len(months) / n <= MOST_TICKS)
+        step = next(n for n in (1, 3, 12, 24, 60, 120, 1200, 12_000) if len(months) / n <= MOST_TICKS)
         ticks = [Tick(x(m.first_day), _of_month(m, step)) for m in months if (m.year * 12 + m.number - 1) % step == 0]
     edges = (area.left + TICK_MARGIN, area.right - TICK_MARGIN)
     return x, tuple(tick for tick in ticks if edges[0] <= tick.at <= edges[1])
