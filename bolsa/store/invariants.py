@@ -148,7 +148,8 @@ CHECKS = (
     (
         "an aim is of a category that spends, and says by when or how much a month",
         """SELECT 'aim of ' || c.name FROM aim a JOIN category c ON c.id = a.id
-           WHERE c.type <> 'spending' OR a.repeat < 0 OR (a.kind = 'build') = ((a.by_day IS NULL) = (a.each_minor IS NULL))
+           WHERE c.type <> 'spending' OR a.repeat < 0 OR a.by_day > '2200-12-31' OR (a.kind = 'build') = ((a.by_day IS NULL) =
+           (a.each_minor IS NULL))
                OR a.kind <> 'build' AND (a.by_day IS NOT NULL OR a.each_minor IS NOT NULL OR a.repeat <> 0)""",
     ),
     (

@@ -12,6 +12,7 @@ from bolsa.core.ledger.entries import Part
 from bolsa.core.months import Month
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
+from bolsa.services.accounts import accounts
 from bolsa.services.budget import aims, budgeting, closing, expecting, placing, trials, year
 from bolsa.services.clock import By
 from bolsa.services.ledger import entries
@@ -56,7 +57,8 @@ class Aims(PlanCase):
         for category_id, aim, day, on, field in (
             (self.holidays, Aim("build", 100), date(2026, 4, 30), [], "by"), (self.holidays, Aim("steady", 100), None,
             [self.current], "account_id"), (self.holidays, Aim("keep", 100), None, [abroad], "account_id"), (self.holidays,
-            Aim("keep", 0), None, [], "amount"), (pay, Aim("keep", 100), None, [], None),
+            Aim("keep", 0), None, [], "amount"), (pay, Aim("keep", 100), None, [], None), (self.holidays, Aim("keep", 100), None,
+            [self.current], "account_id"), (self.holidays, Aim("build", 100), date(9999, 12, 31), [], "by"),
         ):  # fmt: skip
             with self.assertRaises(InvalidInput) as caught:
                 aims.set_aim(self.db, BY, category_id, aim, day, on)
@@ -73,6 +75,13 @@ class Aims(PlanCase):
         changes.undo_step(self.db, BY, done.step_id)
         self.assertFalse(categories.get_category(self.db, self.holidays).carries)
         self.assertEqual(aims.list_aims(self.db), {})
+
+    def test_an_account_that_is_turned_everyday_counts_no_more_for_its_aim_and_again_when_turned_back(self):
+        saved = self.an_account("Saved", kind="savings", everyday=False, opening_minor=240_000)
+        aims.set_aim(self.db, BY, self.holidays, Aim("keep", 300_000), None, [saved])
+        for everyday, need in ((True, 300_000), (False, 60_000)):
+            accounts.set_flags(self.db, BY, saved, everyday=everyday)
+            self.assertEqual(self.row(self.holidays).need_minor, need)
 
     def test_trying_an_aim_draws_its_needs_and_keeps_nothing(self):
         course = aims.try_aim(self.db, BY, self.view(), self.holidays, Aim("build", 120_000), date(2026, 8, 31), [])
@@ -205,6 +214,9 @@ class Trials(PlanCase):
                 trials.put_by(self.db, BY, other, name)
         with self.assertRaises(InvalidInput):
             trials.keep(self.db, BY, other)
+        for day in (date(2026, 5, 13), date(9999, 1, 1)):
+            with self.assertRaises(InvalidInput):
+                trials.try_aim(self.db, BY, other, self.holidays, Aim("build", 5), day)
         trials.drop(self.db, BY, self.trial)
         for act in (trials.drop, trials.keep):
             with self.assertRaises(NotFound):

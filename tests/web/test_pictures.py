@@ -46,7 +46,12 @@ class Scales(unittest.TestCase):
         )
 
     def test_days_are_ticked_by_weeks_months_or_years(self):
-        for days, words in ((30, ["18 May", "25 May"]), (300, ["Jun", "Jul"]), (1_500, ["2027", "2028"]), (2_600_000, ["3000", "4000"])):
+        for days, words in (
+            (30, ["18 May", "25 May"]),
+            (300, ["Jun", "Jul"]),
+            (1_500, ["2027", "2028"]),
+            (2_600_000, ["3000", "4000"]),
+        ):
             with self.subTest(days):
                 x, ticks = day_scale(AREA, FIRST, FIRST + timedelta(days=days))
                 self.assertEqual([tick.words for tick in ticks[:2]], words)

@@ -48,7 +48,7 @@ def _aim(db: sqlite3.Connection, by: By, dice: random.Random, category_id: int, 
     kind = dice.choice(("month", "spread", "build", "keep", "steady"))
     day = date(2026 + dice.randint(0, 2), dice.randint(1, 12), 28) if kind == "build" and dice.random() < 0.7 else None
     each = amount // 7 + 1 if kind == "build" and day is None else None
-    on = [dice.choice(aims.list_aimable(db)).id] if kind in ("build", "keep") and dice.random() < 0.3 else []
+    on = [dice.choice(there).id] if (there := aims.list_aimable(db)) and kind in ("build", "keep") and dice.random() < 0.3 else []
     aims.set_aim(db, by, category_id, Aim(kind, amount, each_minor=each), day, on)
 
 

@@ -12,7 +12,7 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.budget.aims import Aim, KeptAim, check_aim
 from bolsa.core.budget.month import CategoryMonth, filled_ahead, walk
 from bolsa.core.budget.progress import Progress, progress_in
-from bolsa.core.months import Month
+from bolsa.core.months import LAST_YEAR, Month
 from bolsa.core.sorting.category import Category
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.budget.budgeting import BudgetView, budget_view, require_planned
@@ -41,9 +41,10 @@ def list_aims(db: sqlite3.Connection) -> dict[int, KeptAim]:
 
 
 def list_aimable(db: sqlite3.Connection) -> list[Account]:
-    """The accounts an aim can stand on: open ones in home currency."""
+    """The accounts an aim can stand on: open ones in home currency that are apart. What everyday ones hold lies in categories
+    already, and would count twice."""
     home = household.get_household(db).home_currency
-    return [account for account in accounts.list_accounts(db) if account.currency == home and account.closed_on is None]
+    return [a for a in accounts.list_accounts(db) if a.currency == home and not a.everyday and a.closed_on is None]
 
 
 def set_aim(
@@ -72,16 +73,27 @@ def set_aim(
     return done
 
 
+def dated(by: By, aim: Aim, by_day: date | None) -> Aim:
+    """The aim with the month it is to be there by and the one it counts from. Raises: InvalidInput for a day that is past, or
+    that nobody means."""
+    if by_day and by_day < by.today:
+        raise InvalidInput("That day is past. Say by when it is to be there.", field="by")
+    if by_day and by_day.year > LAST_YEAR:
+        raise InvalidInput(f"Say a day before {LAST_YEAR + 1}.", field="by")
+    return replace(aim, by=Month.of(by_day) if by_day else None, since=Month.of(by.today))
+
+
 def _checked(db: sqlite3.Connection, by: By, aim: Aim, by_day: date | None, account_ids: Sequence[int]) -> Aim:
-    """The aim with its month and the one it counts from, if it can be kept. Raises: InvalidInput."""
-    aim = replace(aim, by=Month.of(by_day) if by_day else None, since=Month.of(by.today))
+    """The aim with its months, if it can be kept. Raises: InvalidInput."""
+    aim = dated(by, aim, by_day)
     check_aim(aim, on_accounts=bool(account_ids))
     if account_ids and not aim.grows:
         raise InvalidInput("Only what is built up or kept reads its progress from an account.", field="account_id")
     if set(account_ids) - {account.id for account in list_aimable(db)}:
-        raise InvalidInput("An aim stands on open accounts in home currency.", field="account_id")
-    if by_day and by_day < by.today:
-        raise InvalidInput("That day is past. Say by when it is to be there.", field="by")
+        raise InvalidInput(
+            "An aim stands on open apart accounts in home currency: what everyday ones hold lies in categories.",
+            field="account_id",
+        )
     return aim
 
 

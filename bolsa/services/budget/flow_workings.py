@@ -107,10 +107,11 @@ def aim_there(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
     row = _row_of(view, category_id)
     parts = [Working("Left in the category", Money(row.left_minor, home), ref=("left", category_id))]
     for account_id in get_aim(db, category_id).account_ids:
-        if accounts.get_account(db, account_id).currency != home:
+        account = accounts.get_account(db, account_id)
+        if account.currency != home or account.everyday:
             continue
         held = accounts.sum_balance(db, account_id, month.last_day)
-        parts.append(Working(accounts.get_account(db, account_id).name, Money(held, home), ref=("account", account_id)))
+        parts.append(Working(account.name, Money(held, home), ref=("account", account_id)))
     return total_of(f"There for {view.category(category_id).name}", parts, Money(0, home))
 
 

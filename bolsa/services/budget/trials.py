@@ -1,7 +1,6 @@
 """Trials: changing the year without keeping it, then keeping it, dropping it, or putting it by under a name."""
 
 import sqlite3
-from dataclasses import replace
 from datetime import date
 
 from bolsa.core.budget.aims import Aim, check_aim
@@ -9,6 +8,7 @@ from bolsa.core.budget.expecting import Expectation, check_expectation
 from bolsa.core.budget.trial import Trial, TrialCell
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput, NotFound
+from bolsa.services.budget.aims import dated
 from bolsa.services.budget.budgeting import require_expectable, require_planned
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -69,8 +69,7 @@ def try_aim(db: sqlite3.Connection, by: By, trial_id: int, category_id: int, aim
     with change(db, by) as done:
         trials.get_trial(db, trial_id)
         category = require_planned(db, category_id)
-        aim = replace(aim, by=Month.of(by_day) if by_day else None, since=Month.of(by.today))
-        check_aim(aim)
+        aim = check_aim(dated(by, aim, by_day))
         aims.put_trial_aim(db, trial_id, category_id, aim, by_day)
         done.sentence = f"Tried another aim of {category.name}"
     return done

@@ -34,13 +34,13 @@ def list_aims(db: sqlite3.Connection) -> dict[int, KeptAim]:
 
 LIST_HELD = """
     SELECT o.aim_id, m.month, sum(m.amount_minor) AS amount_minor FROM household h JOIN aim_account o
-    JOIN account a ON a.id = o.account_id AND a.currency = h.home_currency
+    JOIN account a ON a.id = o.account_id AND a.currency = h.home_currency AND a.everyday = 0
     JOIN account_month m ON m.account_id = o.account_id GROUP BY 1, 2 ORDER BY 1, 2"""
 
 
 def list_held(db: sqlite3.Connection) -> dict[int, dict[Month, int]]:
-    """By category: what the accounts of its aim (those in home currency) held together at the end of each month in which that
-    changed."""
+    """By category: what the accounts of its aim (those apart, in home currency) held together at the end of each month in which
+    that changed."""
     moved: dict[int, dict[Month, int]] = {}
     for aim_id, month, amount_minor in db.execute(LIST_HELD):
         moved.setdefault(aim_id, {})[Month.parse(month)] = amount_minor
