@@ -79,6 +79,14 @@ def soak(steps: int, seed: int | None) -> int:
     return 0
 
 
+def judge_suggestions(seed: int | None) -> None:
+    """Judges suggestions on three noisy households, month by month, and prints the figures of all together."""
+    from bolsa.bench import learning
+
+    first = 1 if seed is None else seed
+    learning.run([first, first + 1, first + 2])
+
+
 def fuzz(minutes: float, seed: int | None) -> int:
     """Sends hostile requests for so long, and says with which seed; 1 if an answer was a mistake of ours."""
     from bolsa.bench.fuzz import running

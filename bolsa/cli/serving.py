@@ -17,6 +17,7 @@ def enter(commands: Commands) -> None:
     bench = commands.add("bench", run_bench, as_json=True)
     bench.add_argument("--soak", action="store_true", help="live households at random beside a model instead of measuring")
     bench.add_argument("--load", action="store_true", help="let thirty read and five write at once instead")
+    bench.add_argument("--learning", action="store_true", help="judge suggestions on noisy households, month by month, instead")
     bench.add_argument("--fuzz", action="store_true", help="send hostile requests to copies of the demo instead of measuring")
     bench.add_argument("--minutes", type=float, default=10, metavar="N", help="how long to send them")
     bench.add_argument("--steps", type=int, default=20_000, metavar="N", help="how many steps of such lives")
@@ -43,6 +44,9 @@ def run_bench(options: argparse.Namespace) -> int:
         from bolsa.bench import load
 
         return load.run()
+    if options.learning:
+        bench.judge_suggestions(options.seed)
+        return 0
     if options.fuzz:
         return bench.fuzz(options.minutes, options.seed)
     if options.soak:

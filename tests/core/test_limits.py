@@ -60,7 +60,11 @@ LIMITS = {
     "ledger.payees": {"_REMEMBERED": 20_000},
     "money": {"E8": 10**8},
     "pay.payslip": {"MOST_EXPLAINED": 3},
-    "sorting.suggestions": {"SURE_ENOUGH": 0.6, "FEWEST_CASES": 3, "MOST_CHOICES": 5},
+    "sorting.joining": {"FEWEST_SHOPS": 2, "LONGEST_PLACE": 2, "FEWEST_LETTERS": 4},
+    "sorting.suggestions": {
+        "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "ALPHA": 0.5, "NEAR": 0.5, "STEADY": 0.25, "LIKE": 0.5, "DEEPEST": 3,
+        "FEWEST_EACH": 2, "SATURDAY": 5, "KINDS": 7,
+    },
     "sorting.transfers": {"DAYS_APART": 5},
     "worth.holes": {"DAYS_TO_PAY": 10},
     "worth.rates": {"SAME_E8": 10**8},

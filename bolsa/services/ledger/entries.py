@@ -331,7 +331,7 @@ def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) 
             categories.list_decisions(db, payee_id),
             amount_minor=known(said.amount_minor),
             account_id=account_id,
-            weekday=said.day.weekday(),
+            day=said.day,
         )
         if usual:
             said = replace(said, parts=(Part(usual.choices[0].category_id),), filled=(*said.filled, "category"))

@@ -1,6 +1,7 @@
 """Sorting: piles of unsorted entries, suggestions, transfers, and filing."""
 
 import sqlite3
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from rapidfuzz import fuzz, process
@@ -9,37 +10,46 @@ from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry
 from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.category import Unsorted
-from bolsa.core.sorting.suggestions import Suggestion, suggest
+from bolsa.core.sorting.joining import join
+from bolsa.core.sorting.suggestions import Past, Suggestion, learn
 from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
-from bolsa.store.ledger import entries
+from bolsa.store.ledger import entries, payees
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import UNSORTED
+from bolsa.store.sorting.categories import MOST_DECISIONS, UNSORTED
 
 LIKE_PAYEE = 84
 
 
 @dataclass(frozen=True)
 class Pile:
-    """Unsorted entries of one payee in one currency, decided together; the suggestion is for the whole pile."""
+    """Unsorted entries of one payee in one currency, decided together; the suggestion is that of each of them, the least certain
+    first. A payee's entries of which different categories are likely are different piles."""
 
     payee_id: int
     payee: str
     currency: str
     entries: tuple[Unsorted, ...]
     suggestion: Suggestion | None
+    certain: Mapping[int, float]  # by entry: how certain its first choice is, 0 where Bolsa asks
+
+    @property
+    def key(self) -> str:
+        """What names the pile among the others."""
+        likely = self.suggestion.choices[0].category_id if self.suggestion and self.suggestion.is_guess else 0
+        return f"{self.payee_id}-{self.currency}-{likely}"
 
     @property
     def amount_minor(self) -> int:
         return sum(entry.amount_minor for entry in self.entries)
 
-    @property
-    def certainty(self) -> float:
-        return self.suggestion.choices[0].certainty if self.suggestion and self.suggestion.is_guess else 0.0
+    def as_certain_as(self, least: float) -> list[int]:
+        """The entries whose first choice is at least that certain."""
+        return [id_ for id_, certainty in self.certain.items() if certainty >= least]
 
 
 @dataclass(frozen=True)
@@ -54,7 +64,7 @@ class ToSort:
 def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
     """Every unsorted entry, once: in a proposed transfer or in its payee's pile.
 
-    Only the first `suggest_for` piles get a suggestion, for pages that show no more.
+    Only the first `suggest_for` payees get suggestions, for pages that show no more.
     """
     waiting = categories.list_unsorted(db)
     pairs = propose_transfers([_side(entry) for entry in waiting])
@@ -65,7 +75,8 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
             by_payee.setdefault((entry.payee_id, entry.currency), []).append(entry)
     ordered = sorted(by_payee.values(), key=_size)
     learner = Learner(db)
-    piles = [_pile(members, learner if i < suggest_for else None) for i, members in enumerate(ordered)]
+    piles = [pile for i, members in enumerate(ordered) for pile in _piles(members, learner if i < suggest_for else None)]
+    piles.sort(key=lambda pile: _size(pile.entries))
     return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db))
 
 
@@ -74,20 +85,27 @@ def _side(entry: Unsorted) -> Side:
     return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text)
 
 
-def _size(members: list[Unsorted]) -> tuple:
+def _size(members: Sequence[Unsorted]) -> tuple:
     """By this the biggest pile comes first: most entries, then most money."""
     return -len(members), -abs(sum(entry.amount_minor for entry in members)), members[0].payee
 
 
-def _pile(members: list[Unsorted], learner: "Learner | None") -> Pile:
-    first = members[0]
-    suggestion = learner.suggest_for(first) if learner else None
-    return Pile(first.payee_id, first.payee, first.currency, tuple(members), suggestion)
+def _piles(members: list[Unsorted], learner: "Learner | None") -> list[Pile]:
+    """A payee's entries, those together of which the same category is likely."""
+    by_likely: dict[int, list[tuple[Unsorted, Suggestion | None]]] = {}
+    for entry in members:
+        found = learner.suggest_for(entry) if learner else None
+        likely = found.choices[0].category_id if found and found.is_guess else 0
+        by_likely.setdefault(likely, []).append((entry, found))
+    return [_pile(pairs) for pairs in by_likely.values()]
 
 
-def with_suggestion(db: sqlite3.Connection, pile: Pile) -> Pile:
-    """The pile with its suggestion, for one beyond those that have been given theirs."""
-    return pile if pile.suggestion else replace(pile, suggestion=Learner(db).suggest_for(pile.entries[0]))
+def _pile(pairs: list[tuple[Unsorted, Suggestion | None]]) -> Pile:
+    first = pairs[0][0]
+    certain = {entry.entry_id: found.choices[0].certainty if found and found.is_guess else 0.0 for entry, found in pairs}
+    told = [found for _, found in pairs if found]
+    suggestion = min(told, key=lambda found: found.choices[0].certainty) if told else None
+    return Pile(first.payee_id, first.payee, first.currency, tuple(entry for entry, _ in pairs), suggestion, certain)
 
 
 class Learner:
@@ -97,22 +115,40 @@ class Learner:
         self.db = db
         self._keys: dict[int, str] | None = None
         self._names: dict[int, str] = {}
+        self._pasts: dict[int, Past] = {}
+        self._joined: dict[int, int] | None = None
+        self._shops: dict[int, list[int]] = {}
+        self._likes: dict[str, int | None] = {}
 
     def suggest_for(self, entry: Unsorted) -> Suggestion | None:
-        decisions, like = categories.list_decisions(self.db, entry.payee_id), ""
-        if not decisions:
+        past, like = self._past_of(entry.payee_id), ""
+        if not past.cases:
             like_id = self._payee_like(entry.payee)
             if like_id is not None:
-                decisions, like = categories.list_decisions(self.db, like_id), self._names[like_id]
-        return suggest(
-            decisions,
-            amount_minor=entry.amount_minor,
-            account_id=entry.account_id,
-            weekday=entry.day.weekday(),
-            like=like,
+                past, like = self._past_of(like_id), self._names[like_id]
+        return past.suggest(
+            amount_minor=entry.amount_minor, account_id=entry.account_id, day=entry.day, currency=entry.currency, like=like
         )
 
+    def _past_of(self, payee_id: int) -> Past:
+        """What was decided on a payee, and on those that are one shop with it."""
+        if self._joined is None:
+            self._joined = join({id_: name for name, id_ in payees.list_payee_names(self.db).items()})
+            for id_, shop in self._joined.items():
+                self._shops.setdefault(shop, []).append(id_)
+        shop = self._joined.get(payee_id, payee_id)
+        if shop not in self._pasts:
+            found = [one for id_ in self._shops.get(shop, [payee_id]) for one in categories.list_decisions(self.db, id_)]
+            found.sort(key=lambda one: one.day)
+            self._pasts[shop] = learn(found[-MOST_DECISIONS:])
+        return self._pasts[shop]
+
     def _payee_like(self, name: str) -> int | None:
+        if name not in self._likes:
+            self._likes[name] = self._find_like(name)
+        return self._likes[name]
+
+    def _find_like(self, name: str) -> int | None:
         if self._keys is None:
             sorted_payees = categories.list_sorted_payees(self.db)
             self._names = {id_: payee for payee, id_ in sorted_payees.items()}
@@ -135,13 +171,12 @@ def file_entries(db: sqlite3.Connection, by: By, entry_ids: list[int], category_
 
 
 def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:
-    """Files every pile whose suggestion is at least that certain, as one step; None if there is none."""
+    """Files every entry whose suggestion is at least that certain, as one step; no step if there is none."""
     with change(db, by) as done:
-        sure = [pile for pile in what_to_sort(db).piles if pile.certainty >= least_certainty]
-        count = sum(len(pile.entries) for pile in sure)
+        sure = [(pile, ids) for pile in what_to_sort(db).piles if (ids := pile.as_certain_as(least_certainty))]
+        count = sum(len(ids) for _, ids in sure)
         done.sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
-        for pile in sure:
-            ids = [entry.entry_id for entry in pile.entries]
+        for pile, ids in sure:
             categories.file_unsorted(db, ids, known(pile.suggestion).choices[0].category_id)
     return done
 

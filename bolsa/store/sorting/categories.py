@@ -30,6 +30,7 @@ def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[
     return [_category(row) for row in db.execute(sql)]
 
 
+MOST_DECISIONS = 60  # of a payee: what it was before tells little
 LATELY = """
     SELECT category_id FROM (SELECT id, category_id FROM line WHERE category_id IS NOT NULL ORDER BY id DESC LIMIT 300)
     GROUP BY category_id ORDER BY max(id) DESC"""
@@ -123,17 +124,17 @@ def change_order(db: sqlite3.Connection, category_ids: list[int]) -> None:
 # CROSS JOIN keeps SQLite at going from the entries to their lines: it would try every category for each entry.
 LIST_DECISIONS = """
     SELECT c.category_id, a.amount_minor, a.account_id, a.day
-    FROM (SELECT id FROM entry WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
-    CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id
-    CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
+    FROM entry e CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id
     CROSS JOIN category k ON k.id = c.category_id
-    WHERE c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0"""
+    CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
+    WHERE e.payee_id = :payee_id AND c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0
+    ORDER BY e.day DESC LIMIT :most"""
 
 
-def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = 50) -> list[Decision]:
-    """How the payee's latest entries were filed, splits counted once a category."""
+def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:
+    """How the payee's latest entries that are sorted were filed, splits counted once a category."""
     return [
-        Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]).weekday())
+        Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]))
         for row in db.execute(LIST_DECISIONS, {"payee_id": payee_id, "most": most})
     ]
 

@@ -17,21 +17,20 @@ PILES_SHOWN = 40
 @blueprint.get("/sort")
 def piles() -> str:
     """The proposed transfers, then the piles; `pile` opens another than the biggest, `single` decides its entries one by one."""
-    todo = sorting.what_to_sort(g.db, suggest_for=PILES_SHOWN)
+    todo = sorting.what_to_sort(g.db)
     shown: dict[str, Any] = {"todo": todo, "open": None, "pair": None, "single": bool(request.args.get("single"))}
     chosen = request.args.get("pile", "")
     if todo.transfers and not chosen:
         shown["pair"] = todo.transfers[0]
     elif todo.piles:
-        pile = next((p for p in todo.piles if f"{p.payee_id}-{p.currency}" == chosen), todo.piles[0])
-        shown["open"] = sorting.with_suggestion(g.db, pile)
+        shown["open"] = next((p for p in todo.piles if p.key == chosen), todo.piles[0])
     return render_template(
         "sorting/piles.html",
         names=categories.names_of(g.db),
         groups=categories.list_by_group(g.db),
         accounts=accounts.list_accounts(g.db),
         by_id={a.id: a for a in accounts.list_accounts(g.db)},
-        sure=sum(len(p.entries) for p in todo.piles if p.certainty >= SURE),
+        sure=sum(len(p.as_certain_as(SURE)) for p in todo.piles),
         most=PILES_SHOWN,
         **shown,
     )
@@ -52,7 +51,7 @@ def file_pile() -> Response:
 
 @blueprint.post("/sort/sure")
 def file_sure() -> Response:
-    """Files every pile whose suggestion is at least that certain."""
+    """Files every entry whose suggestion is at least that certain."""
     done = sorting.file_sure(g.db, g.by, SURE)
     if done.step_id:
         tell(done.sentence, done)

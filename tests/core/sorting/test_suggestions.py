@@ -1,41 +1,106 @@
-"""Suggestions learned from past decisions."""
+"""Suggestions learned from past decisions: what tells them apart, how sure they are, in which words."""
 
 import unittest
+from datetime import date, timedelta
 
-from bolsa.core.sorting.suggestions import MOST_CHOICES, SURE_ENOUGH, Decision, suggest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bolsa.core.sorting.suggestions import DEEPEST, LIKE, MOST_CHOICES, NEAR, STEADY, SURE_ENOUGH, Decision, learn, suggest
+
+DAY = date(2026, 3, 2)  # a Monday
+
+
+def past(*groups):
+    """Decisions: groups of (category, times, amount, account), a day after the other."""
+    made = []
+    for category_id, times, amount, account in groups:
+        made += [Decision(category_id, amount, account, DAY + timedelta(days=len(made) + i)) for i in range(times)]
+    return made
+
+
+def asked(decisions, amount=-777, account=1, day=DAY, **more):
+    return suggest(decisions, amount_minor=amount, account_id=account, day=day, currency="EUR", **more)
+
+
+def mixed(tells, count=24):
+    """Decisions on a shop that sells two things, told apart by `tells` of amount, account and day."""
+    made = []
+    for n in range(count):
+        amount, account, day = -(300 + 137 * (n * 7 % 13)), 1 + n * 5 % 2, DAY + timedelta(days=n * 11)
+        made.append(Decision(4 if tells(amount, account, day) else 5, amount, account, day))
+    return made
 
 
 class Suggestions(unittest.TestCase):
     def test_a_steady_payee_is_suggested_with_its_count(self):
-        found = suggest([Decision(4, -1000, 1, 2)] * 37 + [Decision(5, -900, 1, 2)], amount_minor=-1, account_id=9, weekday=0)
+        found = asked([Decision(4, -1000 - n, 1, DAY) for n in range(37)] + [Decision(5, -900, 1, DAY)])
         self.assertEqual((found.choices[0].category_id, found.reason, found.is_guess), (4, "37 of 38 times", True))
 
-    def test_a_mixed_shop_is_asked_about_unless_the_amount_tells(self):
-        past = [Decision(4, -1200, 1, 0)] * 5 + [Decision(5, -300, 1, 1), Decision(5, -700, 1, 3), Decision(6, -50, 1, 5)] * 3
-        self.assertFalse(suggest(past, amount_minor=-999, account_id=2, weekday=6).is_guess)
-        told = suggest(past, amount_minor=-1200, account_id=2, weekday=6)
-        self.assertEqual((told.choices[0].category_id, told.reason), (4, "5 of 5 times at this amount"))
+    def test_what_tells_two_things_apart_is_found_and_said(self):
+        for tells, given_, words in (
+            (lambda amount, account, day: amount > -1000, {"amount": -400}, "below 10"),
+            (lambda amount, account, day: amount > -1000, {"amount": -1500}, "from 10"),
+            (lambda amount, account, day: account == 1, {"account": 2}, "in other accounts"),
+            (lambda amount, account, day: day.day <= 15, {"day": date(2026, 9, 3)}, "until the 1"),
+            (lambda amount, account, day: day < date(2026, 7, 1), {"day": date(2027, 1, 1)}, "since 2026-0"),
+        ):
+            found = asked(mixed(tells), **given_)
+            with self.subTest(words):
+                self.assertIn(words, found.reason)
+                self.assertTrue(found.is_guess)
+                is_four = tells(given_.get("amount", -777), given_.get("account", 1), given_.get("day", DAY))
+                self.assertEqual(found.choices[0].category_id, 4 if is_four else 5)
 
-    def test_nothing_is_suggested_from_nothing(self):
-        self.assertIsNone(suggest([], amount_minor=1, account_id=1, weekday=1))
+    def test_an_amount_that_comes_again_and_again_tells(self):
+        decisions = past((4, 6, -1299, 1), (5, 3, -300, 1), (5, 3, -2_700, 1), (6, 4, -950, 1))
+        self.assertEqual(asked(decisions, amount=-1299).choices[0].category_id, 4)
+
+    def test_a_shop_nothing_tells_apart_is_asked_about(self):
+        decisions = [Decision(4 + n % 2, -500 - 7 * n, 1, DAY + timedelta(days=n)) for n in range(12)]
+        self.assertFalse(asked(decisions, amount=-530, day=DAY + timedelta(days=30)).is_guess)
+
+    def test_a_split_is_tried_from_two_cases_a_category_on(self):
+        for each, told in ((2, True), (1, False)):
+            decisions = past(*((n, each, -1_000 * n, 1) for n in range(1, 5)), (1, 2 if told else 0, -1_000, 1))
+            with self.subTest(each):
+                self.assertEqual(learn(decisions).split is not None, told)
+
+    def test_certainty_is_counted_with_the_wider_circumstance(self):
+        once, four = (asked(past((4, times, -100, 1))).choices[0].certainty for times in (1, 4))
+        self.assertAlmostEqual(once, (1 + NEAR * STEADY) / (1 + NEAR))
+        self.assertAlmostEqual(four, (4 + NEAR * STEADY) / (4 + NEAR))
+        self.assertGreater(four, 0.9)
+        self.assertEqual(asked(past((4, 1, -100, 1))).reason, "once before")
 
     def test_how_sure_is_sure_enough(self):
-        self.assertEqual(SURE_ENOUGH, 0.6)
-        for right, wrong, is_guess in ((2, 1, True), (1, 0, True), (1, 1, False), (5, 3, True), (4, 3, False)):
-            past = [Decision(4, -1, 1, 0)] * right + [Decision(5, -1, 1, 0)] * wrong
+        self.assertEqual(SURE_ENOUGH, 0.7)
+        for right, wrong, is_guess in ((1, 0, True), (4, 1, True), (3, 1, False), (1, 1, False)):
+            found = asked(past((4, right, -100, 1), (5, wrong, -100, 1)), amount=-100)
             with self.subTest(right=right, wrong=wrong):
-                self.assertEqual(suggest(past, amount_minor=-9, account_id=9, weekday=9).is_guess, is_guess)
+                self.assertEqual(found.is_guess, is_guess)
 
-    def test_a_narrower_circumstance_speaks_from_three_cases_on(self):
-        for cases, words in ((2, "times"), (3, "times at this amount")):
-            past = [Decision(4, -1, 1, 0)] * 4 + [Decision(5, -1, 1, 0)] * 4 + [Decision(6, -700, 1, 0)] * cases
-            found = suggest(past, amount_minor=-700, account_id=9, weekday=9)
-            with self.subTest(cases):
-                self.assertTrue(found.reason.endswith(words), found.reason)
+    def test_a_payee_that_is_only_like_another_gives_choices_and_no_guess(self):
+        found = asked(past((4, 40, -100, 1)), like="Grebe Grocer")
+        self.assertEqual((found.is_guess, found.reason), (False, "40 of 40 times, as for Grebe Grocer"))
+        self.assertLessEqual(found.choices[0].certainty, LIKE)
 
-    def test_five_choices_at_most(self):
-        past = [Decision(n, -1, 1, 0) for n in range(9)]
-        self.assertEqual(len(suggest(past, amount_minor=-1, account_id=1, weekday=0).choices), MOST_CHOICES)
+    def test_nothing_is_suggested_from_nothing_and_five_choices_at_most(self):
+        self.assertIsNone(asked([]))
+        self.assertEqual(len(asked(past(*((n, 1, -1, 1) for n in range(9)))).choices), MOST_CHOICES)
+
+    @given(st.lists(st.builds(
+        Decision, st.integers(1, 4), st.integers(-3000, 3000), st.integers(1, 3),
+        st.dates(date(2025, 1, 1), date(2026, 12, 31))), min_size=1, max_size=40))  # fmt: skip
+    def test_every_decision_falls_on_one_side_of_every_split(self, decisions):
+        tree, depth = learn(decisions), 0
+        self.assertEqual(tree.cases, len(decisions))
+        while tree.split:
+            self.assertEqual(tree.yes.counts + tree.no.counts, tree.counts)
+            tree, depth = tree.yes, depth + 1
+        self.assertLessEqual(depth, DEEPEST)
+        found = asked(decisions)
+        self.assertTrue(all(0 <= choice.certainty <= 1 for choice in found.choices))
 
 
 if __name__ == "__main__":

@@ -1,0 +1,209 @@
+"""How good suggestions are: a noisy made-up household is sorted month by month, each month judged by what was decided before it.
+
+Its payees are written five ways; some shops sell two or three things, told apart by amount, account, weekday, day of month, or
+not at all; a category is split half way; there are one-offs, and two decisions in a hundred are wrong. Everything goes through
+the application's own services, entry by entry. Beside it stands the least one could do: the last category of the payee.
+"""
+
+import random
+import sqlite3
+import tempfile
+from collections import defaultdict
+from collections.abc import Callable, Iterator
+from contextlib import closing
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from pathlib import Path
+
+from bolsa.core.ledger.entries import Entry, Line
+from bolsa.core.ledger.payees import tidy_payee
+from bolsa.core.months import Month, months_between
+from bolsa.services.accounts import accounts
+from bolsa.services.accounts.accounts import NewAccount
+from bolsa.services.changes import note
+from bolsa.services.clock import By
+from bolsa.services.house import files, households, past
+from bolsa.services.house.households import Household
+from bolsa.services.sorting import categories, sorting
+from bolsa.store.sorting import categories as filed
+from bolsa.store.sorting.categories import UNSORTED
+
+FIRST, MONTHS = Month(2023, 1), 30
+CATEGORIES = 28
+WRONG = 0.02  # of all decisions
+_WORDS = "Heron Tern Plover Skerry Sluice Grebe Lantern Quay Anchor Cormorant Kelp Barley Millstone Gannet Sorrel Bracken Fathom"
+_KINDS = "Grocer Bakery Diesel Chandlery Pharmacy Hardware Market Kiosk Books Cafe Wholefoods Tools Garage"
+WORDS, KINDS = tuple(_WORDS.split()), tuple(_KINDS.split())
+TOWNS = ("PT HALDEN", "NORTHSHORE", "CORVANE", "SALTBY")
+CERTAIN = 0.9
+
+
+@dataclass(frozen=True)
+class Bought:
+    """One entry as it truly is: its day, the bank's words, amount, account and category."""
+
+    day: date
+    raw: str
+    amount_minor: int
+    account: int
+    category: int
+
+
+@dataclass
+class Judged:
+    """What became of the entries that were judged."""
+
+    entries: int = 0
+    suggested: int = 0
+    right: int = 0
+    certain: int = 0
+    certain_right: int = 0
+    baseline_right: int = 0
+    by_ten: dict[int, list[bool]] = field(default_factory=lambda: defaultdict(list))
+
+    def lines(self) -> Iterator[str]:
+        """The figures, in words and per cent."""
+
+        def percent(part: int, whole: int) -> str:
+            return f"{100 * part / whole:5.1f} %" if whole else "    –"
+
+        all_, certain = self.entries, self.certain
+        yield f"{all_:,} entries"
+        yield f"suggested {percent(self.suggested, all_)}, right of these {percent(self.right, self.suggested)}"
+        yield f"right of all {percent(self.right, all_)}; the last category of the payee {percent(self.baseline_right, all_)}"
+        yield f"certain at {CERTAIN} or more {percent(certain, all_)}, right of these {percent(self.certain_right, certain)}"
+        for ten in sorted(self.by_ten):
+            found = self.by_ten[ten]
+            yield f"  {ten * 10:>3}–{ten * 10 + 10:<3} sure: {percent(sum(found), len(found))} of {len(found)}"
+
+
+def live(seed: int) -> list[Bought]:
+    """A household's entries, in order of day; the same for the same seed."""
+    dice = random.Random(seed)  # noqa: S311 (made-up entries)
+    found: list[Bought] = []
+    names = [f"{word} {kind}" for word in WORDS for kind in KINDS]
+    dice.shuffle(names)
+    for at, name in enumerate(names[:70]):
+        found += _visits(dice, name, at)
+    for _ in range(160):  # one-offs
+        day = FIRST.first_day + timedelta(days=dice.randrange(30 * MONTHS))
+        raw = f"{dice.choice(WORDS)}{dice.randrange(900)} {dice.choice(KINDS)}"
+        found.append(Bought(day, raw.upper(), -dice.randint(300, 30_000), dice.randrange(3), dice.randrange(CATEGORIES)))
+    return sorted(found, key=lambda one: (one.day, one.raw))
+
+
+def _visits(dice: random.Random, name: str, at: int) -> list[Bought]:
+    """The entries of one payee, with what tells its categories apart."""
+    one, other, third = dice.sample(range(CATEGORIES), 3)
+    account, often = dice.randrange(3), dice.choice((1, 1, 1, 2, 4, 6))
+    ways = _spellings(dice, name)
+    cut, half = dice.randint(1_500, 6_000), FIRST + MONTHS // 2
+    tells: Callable[[int, int, date], int] = [
+        lambda amount, where, day: one,
+        lambda amount, where, day: one,
+        lambda amount, where, day: one,
+        lambda amount, where, day: one,
+        lambda amount, where, day: one if amount < cut else other,
+        lambda amount, where, day: one if where == account else other,
+        lambda amount, where, day: one if day.weekday() < 5 else other,
+        lambda amount, where, day: one if day.day <= 15 else other,
+        lambda amount, where, day: other if Month.of(day) >= half else one,
+        lambda amount, where, day: dice.choice((one, one, other)),
+        lambda amount, where, day: one if amount < cut else other if amount < 2 * cut else third,
+    ][at % 11]
+    usual = dice.randint(800, 9_000)
+    found = []
+    for month in months_between(FIRST, FIRST + (MONTHS - 1)):
+        for _ in range(often):
+            day = month.day(dice.randint(1, 28))
+            amount = usual if at % 7 == 0 else dice.randint(300, 3 * cut)
+            where = account if dice.random() < 0.7 else dice.randrange(3)
+            found.append(Bought(day, dice.choice(ways)(day), -amount, where, tells(amount, where, day)))
+    return found
+
+
+def _spellings(dice: random.Random, name: str) -> list[Callable[[date], str]]:
+    shop = dice.randrange(10, 9999)
+    return [
+        lambda day: f"CARD {name.upper()} {shop:04d}",
+        lambda day: f"{name.upper()} {dice.choice(TOWNS)} {day:%d/%m}",
+        lambda day: f"POS PURCHASE {name.upper()} #{dice.randrange(9999)}",
+        lambda day: name,
+        lambda day: f"{name.upper()} LTD REF {dice.randrange(10**6)}",
+    ]
+
+
+def judge(seed: int) -> Judged:
+    """Sorts a household of that seed month by month; the first three months only teach."""
+    found, dice = Judged(), random.Random(seed + 1)  # noqa: S311
+    last: dict[str, int] = {}
+    with tempfile.TemporaryDirectory() as folder, closing(files.make_file(Path(folder) / "judged.bolsa")) as db:
+        account_ids, category_ids = _found(db)
+        bought = live(seed)
+        for month in months_between(FIRST, FIRST + (MONTHS - 1)):
+            mine = [one for one in bought if Month.of(one.day) == month]
+            truth = _bring(db, mine, account_ids)
+            suggested = {
+                entry.entry_id: (entry, learner.suggest_for(entry))
+                for learner in [sorting.Learner(db)]
+                for entry in filed.list_unsorted(db, most=10_000)
+            }
+            decided: dict[int, list[int]] = defaultdict(list)
+            for entry_id, one in truth.items():
+                entry, suggestion = suggested[entry_id]
+                right = category_ids[one.category]
+                if month >= FIRST + 3:
+                    _count(found, suggestion, right, is_last_right=last.get(entry.payee) == right)
+                said = dice.choice(category_ids) if dice.random() < WRONG else right
+                last[entry.payee] = said
+                decided[said].append(entry_id)
+            with note(db):
+                for category_id, ids in decided.items():
+                    filed.file_unsorted(db, ids, category_id)
+    return found
+
+
+def _found(db: sqlite3.Connection) -> tuple[list[int], list[int]]:
+    by = By(FIRST.first_day, f"{FIRST.first_day}T12:00:00Z")
+    households.make_household(db, by, Household("Judged", "EUR", "UTC", by.today), ["Ada"], with_starter=False)
+    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {n}", "current", opened_on=by.today)).made for n in range(3)]
+    return account_ids, [categories.add_category(db, by, f"Group {n // 7}", f"Category {n}").made for n in range(CATEGORIES)]
+
+
+def _bring(db: sqlite3.Connection, mine: list[Bought], account_ids: list[int]) -> dict[int, Bought]:
+    """A month's entries as a bank brings them: unsorted, with tidied payees."""
+    written = []
+    for one in mine:
+        line = Line(one.amount_minor, "EUR", account_id=account_ids[one.account], day=one.day, state="cleared", raw_text=one.raw)
+        waits = Line(-one.amount_minor, "EUR", category_id=UNSORTED, day=one.day)
+        written.append(Entry(one.day, tidy_payee(one.raw), (line, waits)))
+    made = past.record_history(db, written)
+    return {entry_id: one for (entry_id, _), one in zip(made, mine, strict=True)}
+
+
+def _count(found: Judged, suggestion: sorting.Suggestion | None, right: int, *, is_last_right: bool) -> None:
+    found.entries += 1
+    found.baseline_right += is_last_right
+    if suggestion is None:
+        return
+    first = suggestion.choices[0]
+    is_right = first.category_id == right
+    found.by_ten[min(9, int(first.certainty * 10))].append(is_right)
+    if suggestion.is_guess:
+        found.suggested += 1
+        found.right += is_right
+    if suggestion.is_guess and first.certainty >= CERTAIN:
+        found.certain += 1
+        found.certain_right += is_right
+
+
+def run(seeds: list[int]) -> None:
+    """Judges households of some seeds, and prints the figures of all together."""
+    whole = Judged()
+    for seed in seeds:
+        one = judge(seed)
+        for name in ("entries", "suggested", "right", "certain", "certain_right", "baseline_right"):
+            setattr(whole, name, getattr(whole, name) + getattr(one, name))
+        for ten, cases in one.by_ten.items():
+            whole.by_ten[ten] += cases
+    print("\n".join(whole.lines()))
