@@ -69,7 +69,6 @@ STEPS = {
     "budget-dark": open_slip_in_the_dark,
     "year-dark": try_in_the_dark,
     "budget-narrow": look_narrow,
-    "goals": lambda page, base: page.goto(base + "/budget/goals"),
     "check": begin_check,
 }
 
