@@ -14,9 +14,15 @@ from bolsa.services.clock import By
 from bolsa.services.due.dues import dues_of_category
 from bolsa.services.working_parts import Make, parse_key
 from bolsa.store.accounts import accounts
+from bolsa.store.budget import budget
 from bolsa.store.house import household
 
-FIGURES = {"need": "need", "placed": "", "spent": "spent", "left": "left"}  # of a group, and the working a part of it opens to
+FIGURES = {
+    "need": "need",
+    "placed": "placed",
+    "spent": "spent",
+    "left": "left",
+}  # of a group, and the working a part of it opens to
 
 
 def _home(db: sqlite3.Connection, by: By, month: Month) -> tuple[str, BudgetView]:
@@ -35,8 +41,18 @@ def group_sum(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
 
 
 def _of_category(name: str, row: CategoryMonth, figure: str, home: str) -> Working:
-    ref = (FIGURES[figure], row.category_id) if FIGURES[figure] else None
-    return Working(name, Money(getattr(row, f"{figure}_minor"), home), ref=ref)
+    return Working(name, Money(getattr(row, f"{figure}_minor"), home), ref=(FIGURES[figure], row.category_id))
+
+
+def placed(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """What is placed for a category in a month: each placing, taking back and side of a shift."""
+    home, view = _home(db, by, month)
+    category = view.category_of(parse_key(key))
+    parts = [
+        Working(one.made_on.isoformat(), Money(one.amount_minor, home), note=one.reason)
+        for one in budget.list_placings(db, category.id, month)
+    ]
+    return total_of(f"Placed for {category.name}", parts, Money(0, home))
 
 
 def everyday(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
@@ -121,6 +137,6 @@ def promised(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
 
 
 WORKINGS: dict[str, Make] = {
-    "group-sum": group_sum, "everyday": everyday, "lefts": lefts, "placed-later": placed_later, "over": over,
+    "group-sum": group_sum, "placed": placed, "everyday": everyday, "lefts": lefts, "placed-later": placed_later, "over": over,
     "still-due": still_due, "goals-need": goals_need, "promised": promised,
 }  # fmt: skip

@@ -7,7 +7,7 @@ from werkzeug.wrappers import Response
 from bolsa.core.budget.baseline import USUAL_MONTHS
 from bolsa.core.money import to_decimal
 from bolsa.core.months import Month
-from bolsa.core.whole_numbers import number_of
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
 from bolsa.services import changes
 from bolsa.services.budget import expecting, year
@@ -19,6 +19,7 @@ from bolsa.web.filters import count
 from bolsa.web.forms import parse_ids, parse_version, tell, tell_problem
 
 MOST_BYTES = 2 * 1024 * 1024
+ONE = "category "  # before the id of a category that is chosen alone
 
 
 @blueprint.get("/budget/baseline")
@@ -51,7 +52,9 @@ def _asked() -> tuple[str, int, Month, list[int]]:
         raise InvalidInput(f"“{text[:12]}” is no number of months.", field="months")
     chosen = parse_ids(request.values, "category_id")
     group = request.values.get("group", "")
-    if group:
+    if group.startswith(ONE):
+        chosen += [int(group.removeprefix(ONE))] if is_number(group.removeprefix(ONE)) else []
+    elif group:
         chosen += [category.id for name, members in categories.list_by_group(g.db) if name == group for category in members]
     return request.values.get("way", "mean"), count, Month.parse(request.values.get("since") or str(g.present)), chosen
 
