@@ -4,7 +4,8 @@ from tests.stories.visitor import Story
 
 VIEWS = (
     "/", "/books", "/books/1?text=ferry", "/books/1/new", "/books/1/check", "/books/accounts/new", "/books/bring-in", "/sort",
-    "/budget?open=34&aim=1", "/budget/year", "/budget/log", "/budget/baseline", "/budget/trial/1", "/due", "/due/1", "/pay/1", "/pay/1/lines", "/worth", "/answers/where",
+    "/budget?open=34&aim=1", "/budget/year", "/budget/log", "/budget/baseline", "/budget/trial/1",
+    "/due", "/due/1", "/pay/1", "/pay/1/lines", "/worth", "/answers/where",
     "/answers/grew", "/answers/tags", "/answers", "/house",
     "/house/categories", "/working/unplaced/all", "/books/7/values", "/books/rates", "/books/accounts/several",
     "/books/accounts/8/end", "/find?q=heron", "/entries/100", "/books/accounts/5/edit", "/books/14/shares",
