@@ -137,6 +137,9 @@ class Expecting(PlanCase):
         expecting.change_by_percent(self.db, BY, self.groceries, JUNE, Decimal("10"))
         months = [self.row(self.groceries, MAY + n).expected_minor for n in range(4)]
         self.assertEqual(months, [100, 110, 110, 330])
+        with self.assertRaises(InvalidInput):  # again and again it would become more than a file can hold
+            for _ in range(30):
+                expecting.change_by_percent(self.db, BY, self.groceries, JUNE, Decimal(1000))
         seen = changes.version_now(self.db)
         expecting.set_expected(self.db, BY, self.groceries, JUNE, 5)
         for stale in (
@@ -156,6 +159,9 @@ class Expecting(PlanCase):
             )
         self.assertIn("Line 3: there is no category “Yachts”", caught.exception.sentence)
         self.assertEqual(self.row(self.groceries).expected_minor, 0)
+        with self.assertRaises(InvalidInput) as caught:
+            expecting.bring_year_in(self.db, BY, (head + row.format("Groceries", "5,5,999999999999999")).encode())
+        self.assertIn("Line 2: ", caught.exception.sentence)
         done = expecting.bring_year_in(self.db, BY, (head + row.format("groceries", "5,5,7.50")).encode())
         self.assertEqual(done.made, (1, 2))
         self.assertEqual([self.row(self.groceries, MAY + n).expected_minor for n in (0, 1, 2, 3, 4)], [500, 500, 500, 750, 750])

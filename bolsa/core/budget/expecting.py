@@ -4,11 +4,12 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
-from bolsa.core.amounts import parse_amount
+from bolsa.core.amounts import MOST_UNITS, parse_amount
 from bolsa.core.budget.month import MOST_EVERY, ONCE
 from bolsa.core.percents import parse_percent
 from bolsa.errors import InvalidInput
 
+MOST_MINOR = 1_000 * MOST_UNITS  # what a person may mean, in the smallest units there are
 MOST_RAISE = 1000  # per cent
 _RAISE = re.compile(r"(?P<sign>[+−-])\s*(?P<amount>\S+?)\s*%")
 _RHYTHM = re.compile(r"(?P<amount>.*?)\s*(?:every\s+(?P<every>\S+)(?:\s+months?)?|(?P<once>once))\s*", re.IGNORECASE)
@@ -59,6 +60,8 @@ def check_expectation(typed: Expectation, field: str = "expected") -> Expectatio
     """The expectation, if it can be kept. Raises: InvalidInput."""
     if typed.amount_minor < 0:
         raise InvalidInput("An expected amount is zero or more.", field=field)
+    if typed.amount_minor > MOST_MINOR:
+        raise InvalidInput("That is more than anybody can expect.", field=field)
     if not ONCE <= typed.every <= MOST_EVERY:
         raise InvalidInput(f"It comes every 1 to {MOST_EVERY} months.", field=field)
     return typed

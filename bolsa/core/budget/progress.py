@@ -9,6 +9,7 @@ from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryPlan, held_before, walk
 from bolsa.core.months import Month
 
+MOST_REACHED = 1_200  # months until it is reached, at most: beyond a century nobody can say when
 PACE_OVER = 6  # months whose placings make the pace, at most
 
 
@@ -36,7 +37,7 @@ class Progress:
     @property
     def lacks_minor(self) -> int:
         """What is missing on what should be there by now."""
-        return max(0, (self.should_minor or 0) - self.there_minor) if self.should_minor is not None else 0
+        return 0 if self.should_minor is None else max(0, self.should_minor - self.there_minor)
 
     def share(self, amount_minor: int) -> float:
         """How much of the whole aim an amount is, from 0 to 1; the way of a debt begins where it stood."""
@@ -62,7 +63,8 @@ def progress_of(aim: Aim, month: Month, there_minor: int, from_minor: int, place
     begins = aim.begins(month) or month
     pace = _pace(placed)
     missing = aim.amount_minor - there_minor
-    reached = month if missing <= 0 else (month + -(-missing // pace) if pace > 0 else None)
+    months = -(-missing // pace) if pace > 0 else MOST_REACHED + 1
+    reached = month if missing <= 0 else (month + months if months <= MOST_REACHED else None)
     start = from_minor if aim.kind == "build" and from_minor < aim.amount_minor else 0
     return Progress(there_minor, start, aim.amount_minor, _should(aim, month, begins, due, start), due, pace, reached)
 

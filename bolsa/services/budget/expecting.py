@@ -15,7 +15,7 @@ from bolsa.core.sorting.category import Category
 from bolsa.core.units import Money
 from bolsa.errors import InvalidInput
 from bolsa.formats.year_table import read_year
-from bolsa.services.budget.budgeting import require_expectable
+from bolsa.services.budget.budgeting import list_plans, require_expectable
 from bolsa.services.changes import Done, change, require_untouched
 from bolsa.services.clock import By
 from bolsa.store.budget import budget
@@ -117,7 +117,7 @@ def baseline_view(
     since = since or present
     full = full_months(budget.find_began(db), present)
     months = months_of(full, count, way)
-    incomes, spendings = budget.list_expectations(db, months[0])
+    incomes, spendings = list_plans(db)
     planned = [(c, plan) for c, plan in (*incomes, *spendings) if not category_ids or c.id in category_ids]
     rows = baseline([plan for _, plan in planned], months, way, since)
     return Baseline(way, tuple(months), since, tuple((c, row) for (c, _), row in zip(planned, rows, strict=True)))
@@ -125,7 +125,7 @@ def baseline_view(
 
 def spent_in(db: sqlite3.Connection, category_id: int, months: Sequence[Month]) -> dict[Month, int]:
     """What a category took (an income: brought) in some months."""
-    incomes, spendings = budget.list_expectations(db, months[0])
+    incomes, spendings = list_plans(db)
     plan = next(plan for category, plan in (*incomes, *spendings) if category.id == category_id)
     return {month: plan.spent.get(month, 0) for month in months}
 
@@ -155,7 +155,7 @@ def bring_year_in(db: sqlite3.Connection, by: By, content: bytes) -> Done:
     lines = read_year(content)
     with change(db, by) as done:
         home = household.get_household(db).home_currency
-        incomes, spendings = budget.list_expectations(db, Month.of(by.today))
+        incomes, spendings = list_plans(db)
         by_name = {c.name.casefold(): plan for c, plan in (*incomes, *spendings)}
         touched = cells = 0
         for line in lines:
@@ -165,7 +165,10 @@ def bring_year_in(db: sqlite3.Connection, by: By, content: bytes) -> Done:
             changes: dict[Month, int | None] = {}
             for month in sorted(line.amounts):  # the months may have gaps
                 changes |= cells_for(_with(plan, changes), month, [to_minor(line.amounts[month], home)])
-            _write(db, plan.category_id, changes)
+            try:
+                _write(db, plan.category_id, changes)
+            except InvalidInput as error:
+                raise InvalidInput(f"Line {line.line}: {error.sentence}", field="file") from error
             touched, cells = touched + bool(changes), cells + len(changes)
         done.made = touched, cells
         done.sentence = f"Brought in what {touched} categories expect"

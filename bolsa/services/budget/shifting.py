@@ -45,14 +45,14 @@ def shift_several(
         target = require_planned(db, to_id)
         if not sources:
             raise InvalidInput("Say where the money comes from.", field="from")
-        placings = []
+        rows, placings = budget_view(db, by, month).budget, []
         for from_id, amount_minor in sources:
             source = require_planned(db, from_id)
             if from_id == to_id:
                 raise InvalidInput("Shift to another category.", field="from")
             if amount_minor <= 0:
                 raise InvalidInput("Say how much to shift, above zero.", field="amount")
-            if amount_minor > budget_view(db, by, month).budget.row_of(from_id).left_minor:
+            if amount_minor > rows.row_of(from_id).left_minor:
                 raise InvalidInput(f"{source.name} has less than that left.", field="amount")
             placings += [
                 Placing(from_id, month, -amount_minor, by.today, to_id, reason.strip()),

@@ -24,6 +24,8 @@ FIGURES = {
     "left": "left",
 }  # of a group, and the working a part of it opens to
 
+LEFT = "Left in categories"
+
 
 def _home(db: sqlite3.Connection, by: By, month: Month) -> tuple[str, BudgetView]:
     return household.get_household(db).home_currency, budget_view(db, by, month)
@@ -69,13 +71,17 @@ def everyday(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
 def lefts(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """What categories have left together; turned about ("short"), what they are short."""
     home, view = _home(db, by, month)
-    sign = -1 if key == "short" else 1
+    return total_of_lefts(view, "Short in categories", home, -1) if key == "short" else total_of_lefts(view, LEFT, home)
+
+
+def total_of_lefts(view: BudgetView, words: str, home: str, sign: int = 1) -> Working:
+    """What each category has left, or the opposite of it."""
     parts = [
         Working(view.category(row.category_id).name, Money(sign * row.left_minor, home), ref=("left", row.category_id))
         for row in view.budget.rows
         if row.left_minor
     ]
-    return total_of("Left in categories" if sign > 0 else "Short in categories", parts, Money(0, home))
+    return total_of(words, parts, Money(0, home))
 
 
 def placed_later(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:

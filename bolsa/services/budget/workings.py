@@ -10,9 +10,9 @@ from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
 from bolsa.services.budget.budgeting import BudgetView, budget_view
+from bolsa.services.budget.sum_workings import LEFT, everyday, total_of_lefts
 from bolsa.services.clock import By
 from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, split_key
-from bolsa.store.accounts import accounts
 from bolsa.store.budget import budget
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
@@ -21,19 +21,8 @@ from bolsa.store.sorting import categories
 def unplaced(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """The money in everyday accounts that no category holds."""
     view, home = budget_view(db, by, month), household.get_household(db).home_currency
-    held = [
-        Working(a.name, Money(accounts.sum_balance(db, a.id, month.last_day), home), ref=("account", a.id))
-        for a in accounts.list_accounts(db)
-        if a.everyday
-    ]
-    lefts = [
-        Working(category.name, Money(-row.left_minor, home), ref=("left", category.id))
-        for group in view.groups
-        for category, row in group.rows
-        if row.left_minor
-    ]
     nothing = Money(0, home)
-    parts = [total_of("In everyday accounts", held, nothing), total_of("Left in categories", lefts, nothing)]
+    parts = [everyday(db, by, "all", month), total_of_lefts(view, LEFT, home, -1)]
     if view.budget.placed_later_minor:
         parts.append(Working("Placed in later months", Money(-view.budget.placed_later_minor, home)))
     return total_of("Unplaced", parts, nothing)

@@ -5,11 +5,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from bolsa.core.budget.trial import Trial, tried
-from bolsa.core.budget.year import MONTHS, MOST_FULL, Year, YearRow, year_of
+from bolsa.core.budget.year import MONTHS, Year, YearRow, year_of
 from bolsa.core.due.rhythm import extra_months
 from bolsa.core.money import mean_of
 from bolsa.core.months import Month, full_months
 from bolsa.core.sorting.category import Category
+from bolsa.services.budget.budgeting import list_plans
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.remembering import remembered
@@ -101,7 +102,7 @@ def year_view(db: sqlite3.Connection, by: By, first: Month, trial: Trial | None 
 def _year_view(db: sqlite3.Connection, by: By, first: Month, trial: Trial | None) -> YearView:
     present = Month.of(by.today)
     with reading(db):
-        incomes, spendings = budget.list_expectations(db, min(first, present + -MOST_FULL))
+        incomes, spendings = list_plans(db)
         outside = budget.sum_outside_spending(db, first, first + (MONTHS - 1))
         full = full_months(budget.find_began(db), present)
         kept = series.list_series(db)

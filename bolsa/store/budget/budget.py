@@ -1,6 +1,5 @@
 """Expected amounts, placings, and the kept totals the budget is computed from."""
 
-import json
 import sqlite3
 from collections import defaultdict
 from collections.abc import Mapping
@@ -17,15 +16,14 @@ from bolsa.store.sorting.categories import LEFT_HOME, list_categories
 LIST_SPENT = """
     SELECT m.category_id, m.month, m.budget_minor AS amount_minor
     FROM category_month m JOIN household h ON h.home_currency = m.currency
-    WHERE m.budget_minor <> 0 AND m.month >= :since"""
+    WHERE m.budget_minor <> 0"""
 # Money set by into an account in another currency: what left the budget is the home amount that left.
 LIST_SET_BY_ABROAD = f"""
     SELECT l.category_id, substr(l.day, 1, 7) AS month, sum({LEFT_HOME}) AS amount_minor
     FROM household h CROSS JOIN category_month m ON m.currency <> h.home_currency
     CROSS JOIN line l ON l.category_id = m.category_id AND l.day BETWEEN m.month || '-01' AND m.month || '-31'
         AND l.currency = m.currency AND l.account_id IS NOT NULL AND l.everyday = 1
-    WHERE m.budget_minor <> 0 AND m.month >= :since GROUP BY 1, 2"""
-_OF_SOME = " AND m.category_id IN (SELECT value FROM json_each(:ids))"
+    WHERE m.budget_minor <> 0 GROUP BY 1, 2"""
 SUM_SET_BY = f"""
     SELECT l.category_id, sum({LEFT_HOME}) AS amount_minor
     FROM household h CROSS JOIN category_month m
@@ -43,7 +41,7 @@ Planned = list[tuple[Category, CategoryPlan]]
 
 def list_plans(db: sqlite3.Connection) -> tuple[Planned, Planned]:
     """Every income category, and every spending category in the budget, with its amounts by month, in the order of groups."""
-    spent = _list_spent(db, "")
+    spent = _list_spent(db)
     placed, expected, every = (_by_category(db, sql) for sql in (LIST_PLACED, LIST_EXPECTED, LIST_RHYTHMS))
     aims, held = list_aims(db), list_held(db)
     incomes: Planned = []
@@ -61,43 +59,15 @@ def list_plans(db: sqlite3.Connection) -> tuple[Planned, Planned]:
     return incomes, spendings
 
 
-def list_expectations(db: sqlite3.Connection, since: Month) -> tuple[Planned, Planned]:
-    """What is expected of every income category and of every spending category in the budget, and what came of it in everyday
-    money, or was spent, from a month on (what has an aim: from its first month on); each in their order."""
-    moved, aims, held = _list_spent(db, str(since)), list_aims(db), list_held(db)
-    whole = _list_spent(db, "", list(aims))  # what an aim has by now is made of all its months
-    placed = _by_category(db, LIST_PLACED)
-    expected, every = (_by_category(db, sql) for sql in (LIST_EXPECTED, LIST_RHYTHMS))
-    incomes: Planned = []
-    spendings: Planned = []
-    for c in list_categories(db):
-        if c.type == "income":
-            came = {month: -amount for month, amount in moved[c.id].items()}
-            incomes.append((c, CategoryPlan(c.id, expected=expected[c.id], every=every[c.id], spent=came)))
-        elif c.type == "spending" and c.in_budget:
-            aim = aims.get(c.id, _NO_AIM).aim
-            spent = whole[c.id] if c.id in aims else moved[c.id]
-            plan = CategoryPlan(
-                c.id, c.carries, c.carries_minus, expected[c.id], placed[c.id], spent, every[c.id], aim, held.get(c.id, {})
-            )
-            spendings.append((c, plan))
-    return incomes, spendings
-
-
 def sum_set_by(db: sqlite3.Connection, month: Month) -> dict[int, int]:
     """By category: what was set by into apart accounts in a month, in home currency."""
     return {row["category_id"]: row["amount_minor"] for row in db.execute(SUM_SET_BY, {"month": str(month)})}
 
 
-def _list_spent(db: sqlite3.Connection, since: str, only: list[int] | None = None) -> dict[int, dict[Month, int]]:
-    """By category (or some of them) and month from one on: what left everyday money, in home currency."""
-    values = {"since": since}
-    some = ""
-    if only is not None:
-        some, values = _OF_SOME, {**values, "ids": json.dumps(only)}
-    spent = _by_category(db, LIST_SPENT + some, values)
-    abroad = LIST_SET_BY_ABROAD.replace(" GROUP BY", f"{some} GROUP BY")
-    for category_id, by_month in _by_category(db, abroad, values).items():
+def _list_spent(db: sqlite3.Connection) -> dict[int, dict[Month, int]]:
+    """By category and month: what left everyday money, in home currency."""
+    spent = _by_category(db, LIST_SPENT)
+    for category_id, by_month in _by_category(db, LIST_SET_BY_ABROAD).items():
         for month, amount_minor in by_month.items():
             spent[category_id][month] = spent[category_id].get(month, 0) + amount_minor
     return spent

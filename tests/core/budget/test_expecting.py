@@ -6,7 +6,7 @@ from decimal import Decimal
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.budget.expecting import Expectation, check_expectation, parse_expectation, parse_raise
+from bolsa.core.budget.expecting import MOST_MINOR, Expectation, check_expectation, parse_expectation, parse_raise
 from bolsa.core.budget.month import MOST_EVERY, ONCE, expected_by_month
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput
@@ -34,8 +34,10 @@ class Expecting(unittest.TestCase):
             with self.subTest(text), self.assertRaises(InvalidInput) as caught:
                 parse_expectation(text, "EUR")
             self.assertEqual(caught.exception.field, "expected")
-        with self.assertRaises(InvalidInput):
-            check_expectation(Expectation(100, -1))
+        for beyond in (Expectation(100, -1), Expectation(MOST_MINOR + 1)):
+            with self.assertRaises(InvalidInput):
+                check_expectation(beyond)
+        self.assertEqual(check_expectation(Expectation(MOST_MINOR)).amount_minor, MOST_MINOR)
 
     def test_a_change_by_per_cent_says_its_sign(self):
         for text, percent in (("+3 %", "3"), ("−2,5%", "-2.5"), ("- 99.99 %", "-99.99"), ("+1000%", "1000")):

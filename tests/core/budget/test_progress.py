@@ -4,7 +4,7 @@ import unittest
 
 from bolsa.core.budget.aims import Aim
 from bolsa.core.budget.month import CategoryPlan
-from bolsa.core.budget.progress import PACE_OVER, progress_in, progress_of
+from bolsa.core.budget.progress import MOST_REACHED, PACE_OVER, progress_in, progress_of
 from bolsa.core.months import Month
 
 JAN = Month(2026, 1)
@@ -40,6 +40,9 @@ class Progressing(unittest.TestCase):
             with self.subTest(there):
                 self.assertEqual(progress_of(YEAR, JAN, there, 0, [10_000]).reached_in, reached)
         self.assertIsNone(progress_of(YEAR, JAN, 0, 0, [0]).reached_in)
+        for months, is_said in ((MOST_REACHED, True), (MOST_REACHED + 1, False)):
+            found = progress_of(Aim("build", months, each_minor=1), JAN, 0, 0, [1])
+            self.assertEqual(found.reached_in, JAN + months if is_said else None)
 
     def test_the_share_of_a_debt_is_the_way_from_where_it_stood(self):
         owed = progress_of(Aim("build", 0, by=JAN + 9, since=JAN), JAN, -750, -1_000, [0])
