@@ -49,13 +49,10 @@ def progress_sentence(progress: Progress, kept: KeptAim) -> str:
         course = "It is on course. "
     else:
         course = f"It lacks {_money(progress.lacks_minor)} on what should be there by now. "
+    if progress.reached_in is None and progress.pace_minor:
+        return f"{course}At the present pace it takes more than a century."
     if progress.reached_in is None:
-        why = (
-            "At the present pace it takes more than a century"
-            if progress.pace_minor
-            else "Nothing was placed lately, so nobody can say when"
-        )
-        return f"{course}{why}{'' if progress.pace_minor else ' it is reached'}."
+        return f"{course}Nothing was placed lately, so nobody can say when it is reached."
     pace = f"At the present pace of {_money(progress.pace_minor)} a month"
     return f"{course}{pace} it is there in {month_name(progress.reached_in)}."
 
