@@ -18,13 +18,14 @@ from pathlib import Path
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.months import Month, months_between
+from bolsa.core.sorting.suggestions import Suggestion
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.house import files, households, past
 from bolsa.services.house.households import Household
-from bolsa.services.sorting import categories, sorting
+from bolsa.services.sorting import categories, learning
 from bolsa.store.sorting import categories as filed
 from bolsa.store.sorting.categories import UNSORTED
 
@@ -145,7 +146,7 @@ def judge(seed: int) -> Judged:
             truth = _bring(db, mine, account_ids)
             suggested = {
                 entry.entry_id: (entry, learner.suggest_for(entry))
-                for learner in [sorting.Learner(db)]
+                for learner in [learning.Learner(db)]
                 for entry in filed.list_unsorted(db, most=10_000)
             }
             decided: dict[int, list[int]] = defaultdict(list)
@@ -181,7 +182,7 @@ def _bring(db: sqlite3.Connection, mine: list[Bought], account_ids: list[int]) -
     return {entry_id: one for (entry_id, _), one in zip(made, mine, strict=True)}
 
 
-def _count(found: Judged, suggestion: sorting.Suggestion | None, right: int, *, is_last_right: bool) -> None:
+def _count(found: Judged, suggestion: Suggestion | None, right: int, *, is_last_right: bool) -> None:
     found.entries += 1
     found.baseline_right += is_last_right
     if suggestion is None:

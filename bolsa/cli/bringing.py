@@ -76,6 +76,7 @@ def run_import(options: argparse.Namespace) -> int:
                 answers = replace(known, columns=_columns(db, content, options))
                 done = bringing_in.import_file(db, by, path.name, content, answers, dry_run=options.dry_run, report=report)
                 said |= {"new": done.new, "matched": done.matched, "known": done.known - done.asked, "asked": done.asked}
+                said |= {"filed_by_rules": done.ruled}
                 said |= {"warnings": list(done.warnings)}
                 said |= {"step": done.step_id, "batch": done.batch_id or None}
                 said |= {"share_moves": done.moves, "positions": done.positions}

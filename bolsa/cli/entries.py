@@ -5,7 +5,7 @@ import argparse
 from bolsa.cli.common import Commands, a_day, household, say, show
 from bolsa.services.accounts import accounts
 from bolsa.services.ledger import entries, listing
-from bolsa.services.sorting import categories, sorting
+from bolsa.services.sorting import categories, transferring
 
 
 def enter(commands: Commands) -> None:
@@ -51,4 +51,4 @@ def run_transfer(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
         account = accounts.resolve_account(db, options.account)
         set_by = categories.resolve_category(db, options.set_by).id if options.set_by else None
-        say(options, sorting.file_as_transfer(db, by, [options.entry], account.id, set_by), entry=options.entry)
+        say(options, transferring.file_as_transfer(db, by, [options.entry], account.id, set_by), entry=options.entry)

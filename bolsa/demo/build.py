@@ -1,5 +1,6 @@
 """Writing the household's history into a file, with its mess, and the bank's side of it into a scenario."""
 
+import json
 import sqlite3
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
@@ -29,6 +30,8 @@ from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
 from bolsa.services.pay import keeping, paydays
 from bolsa.services.sorting import categories
+from bolsa.services.sorting.rule_files import import_rules
+from bolsa.services.sorting.rule_running import remember_past
 from bolsa.services.worth import worth
 from bolsa.stand_ins.market.state import Market
 
@@ -66,6 +69,7 @@ def build_household(db: sqlite3.Connection) -> None:
     record_holdings(db, names.accounts)
     record_mix(db, names.accounts)
     record_plan(db, names.categories)
+    _keep_rules(db)
     _keep_series(db)
     _keep_pay(db, names)
     _begin_long_view(db, names)
@@ -294,6 +298,13 @@ def _record_connections(db: sqlite3.Connection, names: Names) -> None:
         ]
         at = f"{people.LAST_DOWNLOAD}T18:04:00Z"
         past.record_connection(db, institution, "http://127.0.0.1:9", STANDING_TOKENS[bank], at, remotes)
+
+
+def _keep_rules(db: sqlite3.Connection) -> None:
+    """The household's rules, as if each had been there from the beginning."""
+    by = By(people.FIRST_DAY, f"{people.FIRST_DAY}T08:10:00Z", 1)
+    import_rules(db, by, json.dumps({"bolsa_rules": 1, "rules": people.RULES}).encode())
+    remember_past(db, by, UNSORTED_FROM)
 
 
 def _keep_series(db: sqlite3.Connection) -> None:

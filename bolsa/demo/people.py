@@ -166,6 +166,23 @@ TAGS = {
     "Northshore Van Part": "van", "Quayside Diesel": "van", "Bellwether Cycles": "bike", "Harbour Office": "mooring",
     "Berth Tenant": "mooring",
 }  # fmt: skip
+# Rules, in their order, as a file of rules writes them. The fourth never met, and the fifth comes too late each time.
+RULES = (
+    {"when": [{"text": {"contains": ["SUBLET"]}}, {"direction": "in"}], "then": [{"file": "Mooring sublet"}, {"tag": "mooring"}]},
+    {
+        "when": [{"payee": {"contains": ["heron"]}}, {"amount": {"between": ["100.00", "250.00"], "currency": "EUR"}}],
+        "then": [{"file": "School and lunches"}],
+    },
+    {
+        "when": [{"account": ["Corvane card"]}, {"payee": {"is": ["Quayside Diesel", "Lock Fuel"]}}],
+        "then": [{"file": "Fuel and gas"}, {"tag": "van"}],
+    },
+    {
+        "when": [{"category": ["Itziar’s own"]}, {"amount": {"above": "150.00", "currency": "EUR"}}],
+        "then": [{"ask": {"member": "Itziar", "note": "what was this for?"}}],
+    },
+    {"when": [{"payee": {"starts": ["Heron School"]}}], "then": [{"file": "School and lunches"}]},
+)
 HULL_SURVEY = {2023: 690, 2025: 735}
 # How needs come about beside what is expected: (kind, amount, by when, so much a month, again after months, since).
 AIMS = {

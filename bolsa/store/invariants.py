@@ -12,6 +12,20 @@ _VALUED = ", ".join(f"'{kind.key}'" for kind in KINDS if kind.is_valued)
 
 CHECKS = (
     (
+        "a rule says when, and what is to be done",
+        """SELECT 'rule ' || r.id FROM rule r WHERE NOT EXISTS (SELECT 1 FROM rule_condition c WHERE c.rule_id = r.id)
+               OR NOT EXISTS (SELECT 1 FROM rule_action a WHERE a.rule_id = r.id)""",
+    ),
+    (
+        "what filed an entry is a rule or a suggestion, in words",
+        "SELECT 'entry ' || id FROM filing WHERE words = '' OR (way = 'suggestion' AND rule_id IS NOT NULL)",
+    ),
+    (
+        "no entry is put to the same member twice at once",
+        """SELECT 'entry ' || entry_id FROM question WHERE answered_on IS NULL
+           GROUP BY entry_id, member_id HAVING count(*) > 1""",
+    ),
+    (
         "every entry sums to zero in each currency",
         """SELECT 'entry ' || entry_id || ' is off by ' || sum(amount_minor) || ' ' || currency
            FROM line GROUP BY entry_id, currency HAVING sum(amount_minor) <> 0""",

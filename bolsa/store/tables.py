@@ -7,6 +7,8 @@ _OF_ACCOUNT = "DELETE FROM {} WHERE account_id = :id"
 _LET_GO = "UPDATE {} SET account_id = NULL WHERE account_id = :id"
 _PAYS_OF_ACCOUNT = "SELECT p.id FROM pay p JOIN series s ON s.id = p.series_id WHERE s.account_id = :id"
 _ONLY_HERE = "only this file can go the way back"
+# A rule that spoke of an account would say something else without it, so it goes with the account.
+_RULES_OF_ACCOUNT = "DELETE FROM rule WHERE id IN (SELECT rule_id FROM {} WHERE account_id = :id)"
 _HOW_BROUGHT = "how rows were brought in; what came of them leaves as lines, moves and positions"
 _SUMS = "sums of what is exported"
 _REACHED = "follows from the trades, and is reckoned anew"
@@ -50,6 +52,14 @@ TABLES = (
         promises=("every entry", "a line"),
     ),
     Table("line_tag"),
+    Table("question", promises=("no entry is put",)),
+    Table("kept_out"),
+    Table("filing", stays="why entries stand where they are; where they stand leaves with the lines", promises=("what filed",)),
+    Table("rule_met", stays="how rules fared"),
+    Table("proposal_refused", stays="proposals that were refused"),
+    Table("rule_condition", account_ends=_RULES_OF_ACCOUNT.format("rule_condition")),
+    Table("rule_action", account_ends=_RULES_OF_ACCOUNT.format("rule_action")),
+    Table("rule", promises=("a rule",)),
     Table("attachment"),
     Table("statement", account_ends=_OF_ACCOUNT.format("statement"), promises=("a reconciled statement",)),
     Table("brought_row", stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("brought_row")),

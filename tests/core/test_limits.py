@@ -57,15 +57,24 @@ LIMITS = {
     "holdings.security": {"MOST_NAME": 80},
     "holdings.trades": {"MOST_RATIO": 1000},
     "holdings.shares": {"E8": 10**8, "MOST_SHARES": 10**9, "DAYS_TO_SETTLE": 4},
-    "ledger.payees": {"_REMEMBERED": 20_000},
+    "ledger.payees": {"_REMEMBERED": 20_000, "FEWEST_LETTERS": 3},
     "money": {"E8": 10**8},
     "pay.payslip": {"MOST_EXPLAINED": 3},
-    "sorting.joining": {"FEWEST_SHOPS": 2, "LONGEST_PLACE": 2, "FEWEST_LETTERS": 4},
+    "sorting.joining": {
+        "FEWEST_SHOPS": 2, "FEWEST_ENDS": 2, "LONGEST_PLACE": 2, "FEWEST_LETTERS": 4, "NEAR": 86, "SAME_BEGINNING": 2,
+    },
+    "sorting.rule_book": {"_REMEMBERED": 50_000},
+    "sorting.rule_words": {"_PER_CENT": 10_000},
+    "sorting.rules": {"MOST_TEXT": 120, "WHOLE_SHARE": 1_000_000, "_REMEMBERED": 50_000},
     "sorting.suggestions": {
         "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "ALPHA": 0.5, "NEAR": 0.5, "STEADY": 0.25, "LIKE": 0.5, "DEEPEST": 3,
         "FEWEST_EACH": 2, "SATURDAY": 5, "KINDS": 7,
     },
-    "sorting.transfers": {"DAYS_APART": 5},
+    "sorting.transfers": {
+        "DAYS_APART": 7, "PER_DAY": 0.04, "RIVALS": 0.75, "UNLIKE": 0.6, "MOST_FEE": 3, "RATE_OFF": 3, "DAYS_IN_PARTS": 3,
+        "MOST_FITTING": 12,
+    },
+    "sorting.vocabulary": {"GUESSED": 0.5},
     "worth.holes": {"DAYS_TO_PAY": 10},
     "worth.rates": {"SAME_E8": 10**8},
 }  # fmt: skip

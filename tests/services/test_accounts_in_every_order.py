@@ -18,7 +18,7 @@ from bolsa.services.house import backups, files
 from bolsa.services.ledger import entries, listing, registers
 from bolsa.services.ledger.entries import TypedEntry
 from bolsa.services.ledger.registers import ManyChange
-from bolsa.services.sorting import sorting
+from bolsa.services.sorting import transferring
 from bolsa.store import migrate
 from bolsa.store.connection import open_database
 from tests.services.household import BY, TODAY, OrderCase
@@ -42,7 +42,7 @@ class ClosedAccounts(OrderCase):
     def test_no_form_file_transfer_or_undo_puts_anything_into_one(self):
         typed = TypedEntry(TODAY, "x", -500, other_account_id=self.reserve)
         self.refuses(lambda: entries.change_entry(self.db, BY, self.entry_id, self.current, typed))
-        self.refuses(lambda: sorting.file_as_transfer(self.db, BY, [self.spends(700)], self.reserve))
+        self.refuses(lambda: transferring.file_as_transfer(self.db, BY, [self.spends(700)], self.reserve))
         self.refuses(lambda: bringing_in.import_file(self.db, BY, "a.csv", ROW, Answers(self.reserve)))
         with self.assertRaises(BolsaError):
             changes.undo_step(self.db, BY, self.back.step_id)
@@ -238,12 +238,12 @@ class LoanPayments(OrderCase):
             self.moves(self.current, self.loan, 3_000)
         entry = self.spends(3_000)
         with self.assertRaises(InvalidInput):
-            sorting.file_as_transfer(self.db, BY, [entry], self.loan)
+            transferring.file_as_transfer(self.db, BY, [entry], self.loan)
         self.assertEqual(self.balance(self.loan), -1_200_000)
 
     def test_a_payment_that_was_brought_in_is_split_when_it_is_filed(self):
         entry = self.spends(20_000, payee="Loan bank")
-        sorting.file_as_transfer(self.db, BY, [entry], self.loan)
+        transferring.file_as_transfer(self.db, BY, [entry], self.loan)
         self.assertEqual(self.split(entry), (14_000, 6_000))
         self.assertEqual(self.balance(self.loan), -1_186_000)
 

@@ -21,7 +21,7 @@ from bolsa.services.bringing.questions import Answers, Choice
 from bolsa.services.bringing.taking_in import answer, take_in
 from bolsa.services.house import files
 from bolsa.services.ledger import entries, listing
-from bolsa.services.sorting import sorting
+from bolsa.services.sorting import sorting, transferring
 from bolsa.services.sorting.sorting import what_to_sort
 from bolsa.store.bringing import brought
 from tests.formats.test_ofx import ROW, ofx
@@ -206,7 +206,7 @@ class BringingIn(HouseholdCase):
         self.bring("Date,Payee,Amount\n2026-05-04,TRANSFER 0093,-250.00\n")
         self.bring("Date,Payee,Amount\n2026-05-06,FROM CURRENT,250.00\n", account=self.reserve)
         pair = what_to_sort(self.db).transfers[0]
-        step_id = sorting.merge_transfer(self.db, BY, pair.out.entry_id, pair.into.entry_id).step_id
+        step_id = transferring.merge_transfer(self.db, BY, pair.out.entry_id, pair.into.entry_id).step_id
         self.assertEqual(what_to_sort(self.db).entry_count, 0)
         lines = entries.get_entry(self.db, pair.out.entry_id).lines
         self.assertEqual([str(line.day) for line in lines], ["2026-05-04", "2026-05-06"])

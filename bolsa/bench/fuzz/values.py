@@ -9,7 +9,8 @@ HOSTILE = (
 ASKED = (
     "month", "from", "to", "first", "day", "q", "text", "sort", "order", "after", "page", "state", "category", "tag", "member",
     "amount", "by", "only", "without", "every", "way", "quick", "kind", "case", "year", "method", "name", "code", "filter",
-    "check", "hidden", "top", "asked", "before", "open", "account", "security", "payee",
+    "check", "hidden", "top", "asked", "before", "open", "account", "security", "payee", "pile", "least", "start", "new",
+    "entry", "single",
 )  # fmt: skip
 # What an address may hold, as the demo has it.
 EXAMPLES: dict[str, object] = {
@@ -17,6 +18,6 @@ EXAMPLES: dict[str, object] = {
     "step_id": 1, "trash_id": 1, "category_id": 4, "kind": "unplaced", "key": "all", "filename": "bolsa.css",
     "job_id": "none", "attachment_id": 1, "move_id": 1, "filter_id": 1, "line_id": 1, "series_id": 1,
     "what": "skip", "pay_id": 1, "day": "2026-05-08", "security_id": 1, "trade_id": 1, "case_id": 1,
-    "reminder_id": 1, "trial_id": 1,
+    "reminder_id": 1, "trial_id": 1, "payee_id": 1, "question_id": 1, "rule_id": 1, "tag_id": 1, "group_id": 2,
 }  # fmt: skip
 EMPTIES = "/house/trash/empty"  # it would leave other forms nothing to do

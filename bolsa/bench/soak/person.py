@@ -30,7 +30,7 @@ from bolsa.services.ledger.entries import TypedEntry
 from bolsa.services.ledger.registers import ManyChange
 from bolsa.services.pay import keeping as pay_keeping
 from bolsa.services.pay import paydays
-from bolsa.services.sorting import categories, sorting
+from bolsa.services.sorting import categories, sorting, transferring
 from bolsa.store.accounts import values
 from bolsa.store.checking import statements
 
@@ -217,7 +217,7 @@ class Person:
         if self.dice.random() < 0.6:
             sorting.file_entries(self.db, BY, chosen, self.dice.choice(self.categories))
             return same("balances", "worth")
-        sorting.file_as_transfer(self.db, BY, chosen[:1], self.account(), self.dice.choice([None, *self.categories]))
+        transferring.file_as_transfer(self.db, BY, chosen[:1], self.account(), self.dice.choice([None, *self.categories]))
         return None
 
     def expects_what_comes(self) -> Promise | None:

@@ -1,6 +1,7 @@
 """What hangs on entries: files, tags; and entries in the trash."""
 
 from dataclasses import dataclass
+from datetime import date
 
 
 @dataclass(frozen=True)
@@ -24,6 +25,29 @@ class Tag:
     name: str
     note: str
     retired: bool
+
+
+@dataclass(frozen=True)
+class Payee:
+    """Whom entries are with: where they usually go, if a person said so, and whether it is kept apart from those like it."""
+
+    id: int
+    name: str
+    category_id: int | None
+    apart: bool
+
+
+@dataclass(frozen=True)
+class PayeeEntry:
+    """An entry of a payee, seen from its first account; its category in words, "split" for several, "" for a transfer."""
+
+    entry_id: int
+    day: date
+    memo: str
+    amount_minor: int
+    currency: str
+    account: str
+    category: str
 
 
 @dataclass(frozen=True)

@@ -19,6 +19,7 @@ _NOISE = re.compile(
     """,
     re.IGNORECASE | re.VERBOSE,
 )
+FEWEST_LETTERS = 3  # of a name behind a payment service
 _SMALL = {"and", "of", "the", "for", "in", "at", "by", "de", "la", "van", "den", "og", "och"}
 
 
@@ -44,7 +45,7 @@ def tidy_payee(raw: str) -> str:
     ('Grebe Street Grocer', 'Transfer')
     """
     cleaned = clean_text(raw)
-    text = _NOISE.sub(" ", _BANK_WORDS.sub("", cleaned))
+    text = _NOISE.sub(" ", _after_service(_BANK_WORDS.sub("", cleaned.partition("//")[0] or cleaned)))
     text = " ".join(text.strip(" -*/,;:.#|").split())
     if sum(c.isalpha() for c in text) < 2:
         text = cleaned
@@ -52,6 +53,15 @@ def tidy_payee(raw: str) -> str:
         words = text.lower().split(" ")
         text = " ".join(w if i and w in _SMALL else w[:1].upper() + w[1:] for i, w in enumerate(words))
     return text[:120]
+
+
+def _after_service(text: str) -> str:
+    """What follows the payment service that stands before a star, if that is a name: "SUMPAY *QUAYSIDE DIESEL" was paid to the
+    latter."""
+    service, star, name = text.partition("*")
+    letters = sum(letter.isalpha() for letter in name)
+    is_name = letters >= FEWEST_LETTERS and letters > sum(letter.isdigit() for letter in name)
+    return name if star and is_name and service.strip() else text
 
 
 @lru_cache(_REMEMBERED)

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from datetime import date
 
+UNSORTED = 1  # the category of what waits to be sorted
+
 
 @dataclass(frozen=True)
 class Group:

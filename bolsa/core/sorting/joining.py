@@ -1,47 +1,75 @@
-"""Which payees are one shop written in several ways: what remains of their names without legal forms and places is the same.
+"""Which payees are one shop written in several ways: what remains of their names without legal forms, numbers and places is the
+same.
 
-A place is learned from the household's own names: the last word or two that follow several shops which are also there without it
-("Grebe Street Grocer" and "Grebe Street Grocer Pt Halden", "Lantern Hardware" and "Lantern Hardware Pt Halden").
+A place is learned from the household's own names: the last word or two that follow several shops. A shop is known by its name
+alone ("Grebe Street Grocer" beside "Grebe Street Grocer Saltby"), or by several ends that other shops have too ("Tern Tools
+Saltby", "Tern Tools Pt Halden", "Grebe Grocer Saltby", "Grebe Grocer Pt Halden": what varies beside what stays). A word for a
+kind of shop is no place, or "Saltby Bakery" and "Halden Bakery" would be two places of one shop.
 """
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from functools import lru_cache
+from itertools import combinations
+
+from rapidfuzz import fuzz
 
 from bolsa.core.ledger.payees import payee_key
+from bolsa.core.sorting.vocabulary import KIND_WORDS, fold
 
 _LEGAL = "ab ag as aps bv bvba co company corp gmbh inc kg limited llc llp ltd nv ohg oy plc sa sarl sas sl spa srl ug"
-LEGAL = frozenset(_LEGAL.split())  # legal forms
-FEWEST_SHOPS = 2  # that a place follows, and that are there without it
+_PAPERS = "inv invoice rechnung rg facture factura fattura faktura order bestellung policy vertrag contract ref nr no"
+DROPPED = frozenset((*_LEGAL.split(), *_PAPERS.split()))  # legal forms, and what papers are called
+FEWEST_SHOPS = 2  # that a place follows
+FEWEST_ENDS = 2  # that a shop has, where it is never named without one
 LONGEST_PLACE = 2  # words
 FEWEST_LETTERS = 4  # of what remains of a name
+NEAR = 86  # how alike, of 100, two names must be to be asked about as one
+SAME_BEGINNING = 2  # letters that names near each other share: the first ones are hardly ever wrong
 
 Words = tuple[str, ...]
 
 
-def join(names: Mapping[int, str]) -> dict[int, int]:
-    """By payee: the first of those that are one shop with it, itself included.
+def join(names: Mapping[int, str], apart: Collection[int] = ()) -> dict[int, int]:
+    """By payee: the first of those that are one shop with it, itself included; those kept apart are only themselves.
 
-    >>> join({1: "Grebe Grocer", 2: "Grebe Grocer Saltby", 3: "Tern Tools", 4: "Tern Tools Saltby", 5: "Tern Tools Ltd"})
-    {1: 1, 2: 1, 3: 3, 4: 3, 5: 3}
+    >>> join({1: "Grebe Grocer", 2: "Grebe Grocer Saltby", 3: "Tern Tools", 4: "Tern Tools Saltby", 5: "Tern Tools"}, apart=[5])
+    {1: 1, 2: 1, 3: 3, 4: 3, 5: 5}
     """
-    words = {id_: without_form(payee_key(name).split()) for id_, name in names.items()}
+    words = {id_: bare_words(name) for id_, name in names.items()}
     places = find_places(words.values())
     first: dict[Words, int] = {}
     joined = {}
     for id_ in sorted(words):
-        joined[id_] = first.setdefault(without_place(words[id_], places), id_)
+        joined[id_] = id_ if id_ in apart else first.setdefault(without_place(words[id_], places), id_)
     return joined
 
 
+@lru_cache(20_000)
+def bare_words(name: str) -> Words:
+    """A name's words, folded, without numbers after the first word and without legal forms and papers at their end.
+
+    >>> bare_words("Müller Söhne GmbH 12"), bare_words("MUELLER SOEHNE Rechnung 77")
+    (('muller', 'sohne'), ('muller', 'sohne'))
+    """
+    first, *others = [_plain(word) for word in payee_key(name).split()] or [""]
+    return without_form((first, *(word for word in others if not any(letter.isdigit() for letter in word))))
+
+
+def _plain(word: str) -> str:
+    """A word without marks, and without the e that some write for them."""
+    return fold(word).replace("ae", "a").replace("oe", "o").replace("ue", "u")
+
+
 def without_form(words: Sequence[str]) -> Words:
-    """A name's words without the legal form at their end."""
+    """A name's words without legal forms and papers at their end."""
     kept = list(words)
-    while len(kept) > 1 and kept[-1] in LEGAL:
+    while len(kept) > 1 and kept[-1] in DROPPED:
         kept.pop()
     return tuple(kept)
 
 
-def without_place(words: Words, places: Iterable[Words]) -> Words:
+def without_place(words: Words, places: Collection[Words]) -> Words:
     """A name's words without the place at their end, if enough of it remains."""
     for length in range(LONGEST_PLACE, 0, -1):
         stem = without_form(words[:-length])
@@ -51,16 +79,48 @@ def without_place(words: Words, places: Iterable[Words]) -> Words:
 
 
 def find_places(names: Iterable[Words]) -> set[Words]:
-    """The ends of names that follow FEWEST_SHOPS shops or more, each of which is there without it too."""
+    """The ends of names that follow FEWEST_SHOPS shops or more, each of which is there without an end, or with FEWEST_ENDS ends
+    that other shops have as well."""
     there = set(names)
-    follows: dict[Words, set[Words]] = defaultdict(set)
+    ends_of: dict[Words, set[Words]] = defaultdict(set)
+    stems_of: dict[Words, set[Words]] = defaultdict(set)
     for words in there:
         for length in range(1, LONGEST_PLACE + 1):
-            stem = without_form(words[:-length])
-            if stem in there and _is_enough(stem):
-                follows[words[-length:]].add(stem)
-    return {place for place, stems in follows.items() if len(stems) >= FEWEST_SHOPS}
+            stem, end = without_form(words[:-length]), words[-length:]
+            if _is_enough(stem) and not KIND_WORDS.intersection(end):
+                ends_of[stem].add(end)
+                stems_of[end].add(stem)
+    shared = {end for end, stems in stems_of.items() if len(stems) >= FEWEST_SHOPS}
+    shops = {stem for stem, ends in ends_of.items() if stem in there or _has_ends(stem, ends, shared)}
+    return {end for end in shared if len(stems_of[end] & shops) >= FEWEST_SHOPS}
+
+
+def _has_ends(stem: Words, ends: set[Words], shared: set[Words]) -> bool:
+    """Whether a name that never stands alone is a shop: two words or more, with several ends that other shops have too."""
+    return len(stem) > 1 and len(ends & shared) >= FEWEST_ENDS
 
 
 def _is_enough(stem: Words) -> bool:
     return sum(map(len, stem)) >= FEWEST_LETTERS
+
+
+def is_near(one: str, other: str) -> bool:
+    """Whether two names differ by a few letters only.
+
+    >>> is_near("Lantern Hardware", "Lantern Hardwear"), is_near("Grebe Grocer", "Grebe Grocer 93"), is_near("Tern", "Heron")
+    (True, True, False)
+    """
+    return fuzz.ratio(" ".join(bare_words(one)), " ".join(bare_words(other))) >= NEAR
+
+
+def near_names(names: Mapping[int, str], shops: Mapping[int, int]) -> list[tuple[int, int]]:
+    """Pairs of payees of different shops whose names are near each other."""
+    blocks: dict[str, list[int]] = defaultdict(list)
+    for id_, name in names.items():
+        blocks[" ".join(bare_words(name))[:SAME_BEGINNING]].append(id_)
+    return [
+        (one, other)
+        for block in blocks.values()
+        for one, other in combinations(block, 2)
+        if shops[one] != shops[other] and is_near(names[one], names[other])
+    ]

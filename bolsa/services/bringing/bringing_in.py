@@ -25,6 +25,7 @@ from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.holdings import bringing as share_bringing
 from bolsa.services.progress import Report, silent
+from bolsa.services.sorting.rule_running import run_on_batch
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import batches, brought, brought_shares, connections
@@ -52,6 +53,8 @@ class Brought:
     differing: tuple[AccountState, ...] = ()
     changed_here: tuple[ChangedHere, ...] = ()
     step_id: int | None = None
+    ruled: int = 0  # entries that rules filed
+    touched_by_rules: int = 0  # and those they changed in any way
 
 
 def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = silent, *, just_judged: bool = False) -> Done:
@@ -69,6 +72,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
             with journal.set_aside(db, sum(counts.values())):
                 _write_all(db, by, batch_id, sum(counts.values()), report)
+            ran = run_on_batch(db, by, batch_id)
             openings.take_from_bank(db, batch_id)
             invested = brought_shares.list_shares(db, batch_id)
             moves = sum(
@@ -81,6 +85,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
         batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
         step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
         vanished=counts["vanished"], asked=brought.count_asked(db, batch_id), changed_here=changed_here,
+        ruled=ran.filed, touched_by_rules=ran.changed,
     )  # fmt: skip
     return done
 

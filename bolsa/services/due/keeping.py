@@ -156,6 +156,11 @@ def await_due(db: sqlite3.Connection, by: By, series_id: int, day: date) -> Done
     return done
 
 
+def due_days(db: sqlite3.Connection, series_id: int, first: date, last: date) -> list[date]:
+    """The days on which something of a series is due."""
+    return list(series.get_series(db, series_id).rhythm.days(first, last, holidays_of(db)))
+
+
 def match_due(db: sqlite3.Connection, by: By, series_id: int, day: date, line_id: int) -> Done:
     """Says that an entry is for a due. Raises: InvalidInput if it is not of the series' account and direction."""
     with change(db, by) as done:

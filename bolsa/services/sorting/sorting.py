@@ -1,47 +1,51 @@
-"""Sorting: piles of unsorted entries, suggestions, transfers, and filing."""
+"""Sorting: piles of what waits, and filing them. Suggestions: learning.py. Transfers: transferring.py. Rules: rules.py."""
 
 import sqlite3
+from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-
-from rapidfuzz import fuzz, process
+from dataclasses import dataclass
 
 from bolsa.core.known import known
-from bolsa.core.ledger.entries import Entry
-from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.category import Unsorted
-from bolsa.core.sorting.joining import join
-from bolsa.core.sorting.suggestions import Past, Suggestion, learn
-from bolsa.core.sorting.transfers import Pair, Side, propose_transfers
+from bolsa.core.sorting.joining import is_near
+from bolsa.core.sorting.question import Question
+from bolsa.core.sorting.suggestions import Suggestion
+from bolsa.core.sorting.transfers import Pair
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
-from bolsa.services.ledger import entries as entry_service
-from bolsa.store.accounts import accounts
-from bolsa.store.ledger import entries, payees
-from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import MOST_DECISIONS, UNSORTED
+from bolsa.services.sorting import transferring
+from bolsa.services.sorting.learning import Learner
+from bolsa.store.ledger import payees
+from bolsa.store.sorting import categories, filing, questions, rules
 
-LIKE_PAYEE = 84
+MOST_WORDS = 300
 
 
 @dataclass(frozen=True)
 class Pile:
-    """Unsorted entries of one payee in one currency, decided together; the suggestion is that of each of them, the least certain
-    first. A payee's entries of which different categories are likely are different piles."""
+    """Unsorted entries of one shop in one currency, decided together; the suggestion is that of each of them, the least certain
+    first. A shop's entries of which different categories are likely are different piles. `spellings` are the payees it is written
+    as: id, name, and how many of the entries."""
 
+    shop_id: int
     payee_id: int
     payee: str
     currency: str
     entries: tuple[Unsorted, ...]
+    spellings: tuple[tuple[int, str, int], ...]
     suggestion: Suggestion | None
     certain: Mapping[int, float]  # by entry: how certain its first choice is, 0 where Bolsa asks
 
     @property
+    def likely_id(self) -> int:
+        """The category suggested, less than 0 for a transfer with the account of that number, 0 where Bolsa asks."""
+        return self.suggestion.choices[0].category_id if self.suggestion and self.suggestion.is_guess else 0
+
+    @property
     def key(self) -> str:
         """What names the pile among the others."""
-        likely = self.suggestion.choices[0].category_id if self.suggestion and self.suggestion.is_guess else 0
-        return f"{self.payee_id}-{self.currency}-{likely}"
+        return f"{self.shop_id}-{self.currency}-{self.likely_id}"
 
     @property
     def amount_minor(self) -> int:
@@ -54,35 +58,44 @@ class Pile:
 
 @dataclass(frozen=True)
 class ToSort:
-    """What waits to be sorted: proposed transfers first, then the piles, biggest first."""
+    """What waits to be sorted: proposed transfers first, then the piles, biggest first; what is put to members waits for them."""
 
     transfers: tuple[Pair, ...]
     piles: tuple[Pile, ...]
     entry_count: int
+    asked: tuple[Question, ...] = ()
+
+    def after(self, key: str) -> Pile | None:
+        """The pile that follows one, the first again after the last; None if there is no other."""
+        keys = [pile.key for pile in self.piles]
+        at = (keys.index(key) + 1) % len(keys) if key in keys else 0
+        return self.piles[at] if len(keys) > 1 else None
 
 
 def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
-    """Every unsorted entry, once: in a proposed transfer or in its payee's pile.
+    """Every unsorted entry, once: in a proposed transfer or in its shop's pile, or put to a member.
 
-    Only the first `suggest_for` payees get suggestions, for pages that show no more.
+    Only the first `suggest_for` shops get suggestions, for pages that show no more.
     """
-    waiting = categories.list_unsorted(db)
-    pairs = propose_transfers([_side(entry) for entry in waiting])
-    in_pairs = {side.entry_id for pair in pairs for side in (pair.out, pair.into)}
-    by_payee: dict[tuple[int, str], list[Unsorted]] = {}
+    asked = questions.list_open(db)
+    with_members = {question.entry_id for question in asked}
+    waiting = [entry for entry in categories.list_unsorted(db) if entry.entry_id not in with_members]
+    pairs = transferring.propose(db, waiting)
+    in_pairs = {id_ for pair in pairs for id_ in pair.entry_ids}
+    learner = Learner(db)
+    by_shop: dict[tuple[int, str], list[Unsorted]] = {}
     for entry in waiting:
         if entry.entry_id not in in_pairs:
-            by_payee.setdefault((entry.payee_id, entry.currency), []).append(entry)
-    ordered = sorted(by_payee.values(), key=_size)
-    learner = Learner(db)
-    piles = [pile for i, members in enumerate(ordered) for pile in _piles(members, learner if i < suggest_for else None)]
+            by_shop.setdefault((learner.shop_of(entry.payee_id), entry.currency), []).append(entry)
+    ordered = sorted(by_shop.items(), key=lambda one: _size(one[1]))
+    piles = [
+        pile
+        for i, ((shop, _), members) in enumerate(ordered)
+        for pile in _piles(shop, members, learner if i < suggest_for else None)
+    ]
     piles.sort(key=lambda pile: _size(pile.entries))
-    return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db))
-
-
-def _side(entry: Unsorted) -> Side:
-    text = f"{entry.payee} {entry.raw_text}"
-    return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text)
+    count = categories.count_unsorted(db) - categories.count_unsorted_among(db, with_members)
+    return ToSort(tuple(pairs), tuple(piles), count, tuple(asked))
 
 
 def _size(members: Sequence[Unsorted]) -> tuple:
@@ -90,155 +103,128 @@ def _size(members: Sequence[Unsorted]) -> tuple:
     return -len(members), -abs(sum(entry.amount_minor for entry in members)), members[0].payee
 
 
-def _piles(members: list[Unsorted], learner: "Learner | None") -> list[Pile]:
-    """A payee's entries, those together of which the same category is likely."""
+def _piles(shop_id: int, members: list[Unsorted], learner: Learner | None) -> list[Pile]:
+    """A shop's entries, those together of which the same category is likely."""
     by_likely: dict[int, list[tuple[Unsorted, Suggestion | None]]] = {}
     for entry in members:
         found = learner.suggest_for(entry) if learner else None
         likely = found.choices[0].category_id if found and found.is_guess else 0
         by_likely.setdefault(likely, []).append((entry, found))
-    return [_pile(pairs) for pairs in by_likely.values()]
+    return [_pile(shop_id, pairs) for pairs in by_likely.values()]
 
 
-def _pile(pairs: list[tuple[Unsorted, Suggestion | None]]) -> Pile:
-    first = pairs[0][0]
+def _pile(shop_id: int, pairs: list[tuple[Unsorted, Suggestion | None]]) -> Pile:
     certain = {entry.entry_id: found.choices[0].certainty if found and found.is_guess else 0.0 for entry, found in pairs}
     told = [found for _, found in pairs if found]
     suggestion = min(told, key=lambda found: found.choices[0].certainty) if told else None
-    return Pile(first.payee_id, first.payee, first.currency, tuple(entry for entry, _ in pairs), suggestion, certain)
+    counts = Counter((entry.payee_id, entry.payee) for entry, _ in pairs)
+    spellings = tuple((id_, name, many) for (id_, name), many in counts.most_common())
+    payee_id, payee, _ = min(spellings, key=lambda one: (-one[2], len(one[1])))
+    currency = pairs[0][0].currency
+    return Pile(shop_id, payee_id, payee, currency, tuple(entry for entry, _ in pairs), spellings, suggestion, certain)
 
 
-class Learner:
-    """Suggestions from the household's own decisions: of the payee itself, or of the sorted payee most like it."""
-
-    def __init__(self, db: sqlite3.Connection):
-        self.db = db
-        self._keys: dict[int, str] | None = None
-        self._names: dict[int, str] = {}
-        self._pasts: dict[int, Past] = {}
-        self._joined: dict[int, int] | None = None
-        self._shops: dict[int, list[int]] = {}
-        self._likes: dict[str, int | None] = {}
-
-    def suggest_for(self, entry: Unsorted) -> Suggestion | None:
-        past, like = self._past_of(entry.payee_id), ""
-        if not past.cases:
-            like_id = self._payee_like(entry.payee)
-            if like_id is not None:
-                past, like = self._past_of(like_id), self._names[like_id]
-        return past.suggest(
-            amount_minor=entry.amount_minor, account_id=entry.account_id, day=entry.day, currency=entry.currency, like=like
-        )
-
-    def _past_of(self, payee_id: int) -> Past:
-        """What was decided on a payee, and on those that are one shop with it."""
-        if self._joined is None:
-            self._joined = join({id_: name for name, id_ in payees.list_payee_names(self.db).items()})
-            for id_, shop in self._joined.items():
-                self._shops.setdefault(shop, []).append(id_)
-        shop = self._joined.get(payee_id, payee_id)
-        if shop not in self._pasts:
-            found = [one for id_ in self._shops.get(shop, [payee_id]) for one in categories.list_decisions(self.db, id_)]
-            found.sort(key=lambda one: one.day)
-            self._pasts[shop] = learn(found[-MOST_DECISIONS:])
-        return self._pasts[shop]
-
-    def _payee_like(self, name: str) -> int | None:
-        if name not in self._likes:
-            self._likes[name] = self._find_like(name)
-        return self._likes[name]
-
-    def _find_like(self, name: str) -> int | None:
-        if self._keys is None:
-            sorted_payees = categories.list_sorted_payees(self.db)
-            self._names = {id_: payee for payee, id_ in sorted_payees.items()}
-            self._keys = {id_: payee_key(payee) for payee, id_ in sorted_payees.items()}
-        key = payee_key(name)
-        best = process.extractOne(key, self._keys, scorer=fuzz.token_set_ratio, score_cutoff=LIKE_PAYEE)
-        return best[2] if best and len(key) > 3 else None
+def near_piles(db: sqlite3.Connection, todo: ToSort, pile: Pile) -> list[Pile]:
+    """The other piles that are likely the same shop: their names differ by a few letters only, and nobody said they are two."""
+    refused = payees.list_refused(db, "payees")
+    found: dict[int, Pile] = {}
+    for other in todo.piles:
+        if other.shop_id == pile.shop_id or other.currency != pile.currency:
+            continue
+        pair = (min(pile.payee_id, other.payee_id), max(pile.payee_id, other.payee_id))
+        if pair not in refused and is_near(pile.payee, other.payee):
+            found.setdefault(other.shop_id, other)
+    return list(found.values())
 
 
-def file_entries(db: sqlite3.Connection, by: By, entry_ids: list[int], category_id: int) -> Done:
-    """Files unsorted entries under a category. Raises: NotFound, InvalidInput."""
+def file_entries(
+    db: sqlite3.Connection, by: By, entry_ids: list[int], category_id: int, *, tag: str = "", note: str = "",
+    member_id: int | None = None,
+) -> Done:  # fmt: skip
+    """Files unsorted entries under a category, with a tag, a note, and for whom they were, where said. Raises: NotFound,
+    InvalidInput."""
     with change(db, by) as done:
         category = categories.get_category(db, category_id)
         if category.role:
             raise InvalidInput("Choose one of your own categories.", field="category")
+        if len(note) > MOST_WORDS:
+            raise InvalidInput(f"{MOST_WORDS} letters are enough for a note.", field="note")
         done.sentence = f"Filed {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} under {category.name}"
+        line_ids = categories.list_unsorted_lines(db, entry_ids)
         if not categories.file_unsorted(db, entry_ids, category_id):
             raise NotFound("These entries are sorted already.")
+        say_of_lines(db, line_ids, tag, member_id)
+        if note.strip():
+            filing.add_notes(db, entry_ids, note.strip())
+        filing.forget_filings(db, entry_ids)
+        questions.answer_all_of(db, entry_ids, by.today, f"filed under {category.name}")
     return done
+
+
+def say_of_lines(db: sqlite3.Connection, line_ids: Sequence[int], tag: str, member_id: int | None) -> None:
+    """Tags category lines and says for whom they were, within the caller's step."""
+    if tag:
+        filing.add_tags(db, [(line_id, tag) for line_id in line_ids])
+    if member_id is not None:
+        filing.write_members(db, [(member_id, line_id) for line_id in line_ids])
+
+
+@dataclass(frozen=True)
+class Certain:
+    """What would be filed by itself at a certainty: by category (less than 0: a transfer) its piles and how many entries."""
+
+    category_id: int
+    entry_count: int
+    amount_minor: int
+    currency: str
+    piles: tuple[tuple[Pile, tuple[int, ...]], ...]
+
+
+def list_certain(todo: ToSort, least: float) -> list[Certain]:
+    """What filing all that are at least that certain would do, most entries first."""
+    by_category: dict[tuple[int, str], list[tuple[Pile, tuple[int, ...]]]] = {}
+    for pile in todo.piles:
+        ids = tuple(pile.as_certain_as(least))
+        if ids:
+            by_category.setdefault((pile.likely_id, pile.currency), []).append((pile, ids))
+    found = []
+    for (category_id, currency), piles in by_category.items():
+        chosen = {id_ for _, ids in piles for id_ in ids}
+        amount = sum(entry.amount_minor for pile, _ in piles for entry in pile.entries if entry.entry_id in chosen)
+        found.append(Certain(category_id, len(chosen), amount, currency, tuple(piles)))
+    return sorted(found, key=lambda one: -one.entry_count)
 
 
 def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:
-    """Files every entry whose suggestion is at least that certain, as one step; no step if there is none."""
+    """Files every entry whose suggestion is at least that certain, as one step; no step if there is none. Makes their ids."""
     with change(db, by) as done:
         sure = [(pile, ids) for pile in what_to_sort(db).piles if (ids := pile.as_certain_as(least_certainty))]
-        count = sum(len(ids) for _, ids in sure)
-        done.sentence = f"Filed {count} entries as suggested, in {len(sure)} piles"
+        done.made = [id_ for _, ids in sure for id_ in ids]
+        done.sentence = f"Filed {len(done.made)} entries as suggested, in {len(sure)} piles"
         for pile, ids in sure:
-            categories.file_unsorted(db, ids, known(pile.suggestion).choices[0].category_id)
+            suggestion = known(pile.suggestion)
+            if pile.likely_id < 0:
+                transferring.make_transfers(db, by, ids, -pile.likely_id)
+            else:
+                categories.file_unsorted(db, ids, pile.likely_id)
+            said = {"way": "suggestion", "rule_id": None, "words": suggestion.reason, "day": by.today.isoformat()}
+            category_id = pile.likely_id if pile.likely_id > 0 else None
+            rules.put_filings(db, [said | {"entry_id": id_, "category_id": category_id} for id_ in ids])
     return done
 
 
-def merge_transfer(db: sqlite3.Connection, by: By, out_entry_id: int, into_entry_id: int, set_by_id: int | None = None) -> Done:
-    """Makes one transfer of two opposite unsorted entries; each account line keeps its own day, state and bank words.
-
-    Raises: InvalidInput if they are not opposite sides.
-    """
+def keep_apart(db: sqlite3.Connection, by: By, payee_id: int, *, apart: bool = True) -> Done:
+    """Says that a payee is a shop of its own, whatever it is like; or lets it be joined again."""
     with change(db, by) as done:
-        out, into = entries.get_entry(db, out_entry_id), entries.get_entry(db, into_entry_id)
-        sides = [entry.account_lines for entry in (out, into)]
-        if any(len(lines) != 1 for lines in sides) or not all(_is_unsorted(entry) for entry in (out, into)):
-            raise InvalidInput("One of the two is sorted already.")
-        out_line, into_line = sides[0][0], sides[1][0]
-        if out_line.amount_minor != -into_line.amount_minor or out_line.currency != into_line.currency:
-            raise InvalidInput("The two amounts are not opposite.")
-        if out_line.account_id == into_line.account_id:
-            raise InvalidInput("Both are in the same account.")
-        if accounts.get_account(db, into_line.on_account_id).everyday:
-            out_line = out_line._replace(category_id=set_by_id)
-        else:
-            into_line = into_line._replace(category_id=set_by_id)
-        merged = replace(out, lines=(out_line, into_line), memo=" · ".join(dict.fromkeys(filter(None, (out.memo, into.memo)))))
-        done.sentence = f"Made one transfer of {out.payee} and {into.payee}"
-        # The line keeps its id, so that the row the bank sent still leads to it.
-        entries.move_line(db, into_line.stored_id, out.id)
-        entries.remove_entry(db, into.id)
-        entries.change_entry(db, merged)
+        name = payees.get_payee(db, payee_id).name
+        done.sentence = f"{name} is kept apart" if apart else f"{name} may be one shop with others again"
+        payees.set_apart(db, payee_id, apart=apart)
     return done
 
 
-def _is_unsorted(entry: Entry) -> bool:
-    return all(line.category_id == UNSORTED for line in entry.category_lines)
-
-
-def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], account_id: int, set_by_id: int | None = None) -> Done:
-    """Makes transfers to or from an account of entries whose other side is not here (cash taken out, say).
-
-    `set_by_id` names the category the money is set by from, where one side is everyday and the other apart. Raises: InvalidInput
-    for a split, a transfer, or another currency.
-    """
+def refuse_near(db: sqlite3.Connection, by: By, payee_id: int, other_ids: Sequence[int]) -> Done:
+    """Says that payees whose names are near each other are different shops."""
     with change(db, by) as done:
-        other = accounts.get_account(db, account_id)
-        done.sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
-        for entry in entries.list_entries(db, entry_ids):
-            line = entry.account_lines[0]
-            if len(entry.category_lines) != 1 or entry.is_transfer or line.account_id == account_id:
-                raise InvalidInput("This entry cannot become a transfer with that account.")
-            entry_service.refuse_made_elsewhere(db, entry)
-            if line.currency != other.currency:
-                raise InvalidInput("The two accounts have different currencies: enter the amount that arrived in its form.")
-            account = accounts.get_account(db, line.on_account_id)
-            interest, from_id = entry_service.loan_interest(db, account, other, entry.day, line.amount_minor)
-            parts = (interest.as_line(line.currency, known(line.day)),) if interest else ()
-            back = -line.amount_minor - sum(part.amount_minor for part in parts)
-            far = entry.category_lines[0]._replace(
-                category_id=None, account_id=account_id, state="pending", amount_minor=back, id=None, member_id=None, tags=()
-            )
-            chosen = set_by_id if set_by_id is not None else from_id
-            if chosen is not None and account.everyday != other.everyday:
-                far = far._replace(category_id=None if other.everyday else chosen)
-                line = line._replace(category_id=chosen if other.everyday else None)
-            entries.change_entry(db, replace(entry, lines=(line, far, *parts)))
+        done.sentence = f"{payees.get_payee(db, payee_id).name} and those like it are different shops"
+        payees.put_refused(db, "payees", [(payee_id, other) for other in other_ids])
     return done

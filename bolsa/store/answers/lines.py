@@ -22,10 +22,11 @@ _MEASURE = {
 }
 _OF_KEPT = {"spent": "c.type = 'spending' AND c.role IS NULL", "received": "c.type = 'income' AND c.role IS NULL"}
 _SIGN = {"spent": 1, "received": -1}
+_COUNTED = "l.entry_id NOT IN (SELECT id FROM kept_out)"
 
 
 def _where(cut: Cut) -> tuple[str, dict[str, object]]:
-    clauses = ["l.account_id IS NULL", "l.day BETWEEN :first AND :last", _MEASURE[cut.measure]]
+    clauses = ["l.account_id IS NULL", "l.day BETWEEN :first AND :last", _MEASURE[cut.measure], _COUNTED]
     params: dict[str, object] = {"first": cut.first.isoformat(), "last": cut.last.isoformat()}
     for i, condition in enumerate(cut.conditions):
         if i != _leading_tag(cut):
@@ -122,7 +123,9 @@ def _sum_kept(db: sqlite3.Connection, cut: Cut, dimension: str, home: str, *, by
         clauses.append(f"{'NOT ' if condition.is_left_out else ''}({_KEPT[condition.dimension]} = :part_{i})")
         params[f"part_{i}"] = condition.part
     by_payee = _asked(cut, dimension) & {"payee", "member", "account"}
-    table, amount = ("answer_month", "m.amount_minor") if by_payee else ("category_month", "m.report_minor")
+    # A category's own month knows nothing of what is kept out of the answers.
+    finer = by_payee or db.execute("SELECT EXISTS (SELECT 1 FROM kept_out)").fetchone()[0]
+    table, amount = ("answer_month", "m.amount_minor") if finer else ("category_month", "m.report_minor")
     month, keys = ("m.month", "1, 2") if by_month else (":last", "1")
     sql = f"""
         SELECT {_KEPT[dimension]} AS part, {month} AS month, sum({amount}) AS amount_minor

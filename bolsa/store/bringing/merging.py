@@ -126,6 +126,7 @@ _TOUCHED = """
     EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.state = 'reconciled')
     OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name = 'entry' AND j.row_id = e.id)
     OR EXISTS (SELECT 1 FROM line l JOIN journal_change j ON j.table_name = 'line' AND j.row_id = l.id WHERE l.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM question q WHERE q.entry_id = e.id AND (q.rule_id IS NULL OR q.answered_on IS NOT NULL))
     OR EXISTS (SELECT 1 FROM line l JOIN brought_row r ON r.line_id = l.id AND r.take = 1 AND r.batch_id <> :id
                JOIN batch b ON b.id = r.batch_id AND b.state = 'brought' WHERE l.entry_id = e.id)"""
 LIST_ENTRIES_TO_TAKE_OUT = f"SELECT e.id, {_TOUCHED} AS touched FROM entry e WHERE e.batch_id = :id"

@@ -239,9 +239,13 @@ SNAPSHOT = """
             FROM line l JOIN line_tag t ON t.line_id = l.id WHERE l.entry_id = e.id),
         'attachment', (SELECT json_group_array(json_object('id', a.id, 'entry_id', a.entry_id, 'name', a.name, 'media_type',
             a.media_type, 'bytes', a.bytes, 'sha256', a.sha256, 'added_at', a.added_at))
-            FROM attachment a WHERE a.entry_id = e.id))
+            FROM attachment a WHERE a.entry_id = e.id),
+        'kept_out', (SELECT json_group_array(json_object('id', k.id)) FROM kept_out k WHERE k.id = e.id),
+        'question', (SELECT json_group_array(json_object('id', q.id, 'entry_id', q.entry_id, 'member_id', q.member_id,
+            'asked_by', q.asked_by, 'asked_on', q.asked_on, 'note', q.note, 'answered_on', q.answered_on, 'answer', q.answer))
+            FROM question q WHERE q.entry_id = e.id))
     FROM entry e WHERE e.id = :id"""
-SNAPSHOT_TABLES = ("line", "line_tag", "attachment")
+SNAPSHOT_TABLES = ("line", "line_tag", "attachment", "kept_out", "question")
 INSERT_TRASH = """
     INSERT INTO trash (entry_id, deleted_at, title, snapshot) VALUES (:entry_id, :at, :title, :snapshot)"""
 

@@ -2,6 +2,7 @@
 
 import json
 import sqlite3
+from collections.abc import Iterable
 from datetime import date
 
 from bolsa.core.sorting.category import Category, Group, Unsorted
@@ -129,13 +130,22 @@ LIST_DECISIONS = """
     CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
     WHERE e.payee_id = :payee_id AND c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0
     ORDER BY e.day DESC LIMIT :most"""
+LIST_TRANSFERS = """
+    SELECT -b.account_id AS category_id, a.amount_minor, a.account_id, a.day
+    FROM entry e CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id AND a.account_id IS NOT NULL
+    CROSS JOIN line b INDEXED BY line_of_entry ON b.entry_id = e.id AND b.account_id <> a.account_id AND b.currency = a.currency
+    CROSS JOIN account o ON o.id = b.account_id AND o.closed_on IS NULL
+    WHERE e.payee_id = :payee_id ORDER BY e.day DESC LIMIT :most"""
 
 
 def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:
-    """How the payee's latest entries that are sorted were filed, splits counted once a category."""
+    """How the payee's latest entries that are sorted were filed, splits counted once a category; a transfer stands under the
+    other account's number below 0."""
+    values = {"payee_id": payee_id, "most": most}
     return [
         Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]))
-        for row in db.execute(LIST_DECISIONS, {"payee_id": payee_id, "most": most})
+        for sql in (LIST_DECISIONS, LIST_TRANSFERS)
+        for row in db.execute(sql, values)
     ]
 
 
@@ -164,6 +174,19 @@ def list_unsorted(db: sqlite3.Connection, *, payee_id: int | None = None, most: 
     """The entries that wait to be sorted, newest first."""
     rows = db.execute(LIST_UNSORTED, {"payee_id": payee_id, "most": most})
     return [Unsorted(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+
+
+def count_unsorted_among(db: sqlite3.Connection, entry_ids: Iterable[int]) -> int:
+    """How many of these entries' lines wait to be sorted."""
+    return len(list_unsorted_lines(db, entry_ids))
+
+
+LIST_UNSORTED_LINES = "SELECT id FROM line WHERE category_id = 1 AND entry_id IN (SELECT value FROM json_each(:ids))"
+
+
+def list_unsorted_lines(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[int]:
+    """The lines of these entries that wait to be sorted."""
+    return [row["id"] for row in db.execute(LIST_UNSORTED_LINES, {"ids": json.dumps(list(entry_ids))})]
 
 
 def count_unsorted(db: sqlite3.Connection) -> int:

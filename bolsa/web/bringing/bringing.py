@@ -200,6 +200,9 @@ def _in_words(done: Brought) -> str:
         words.append(f"{done.vanished} no longer announced")
     if done.moves or done.positions:
         words += [f"{done.moves} {'trade' if done.moves == 1 else 'trades'}", f"{done.positions} listed"]
+    if done.touched_by_rules:
+        others = done.touched_by_rules - done.ruled
+        words.append(f"rules filed {done.ruled}" + (f" and changed {others} more" if others else ""))
     return ", ".join(words)
 
 

@@ -22,7 +22,7 @@ from bolsa.services.ledger import attaching, entries, registers
 from bolsa.services.ledger.entries import EXCHANGE, UNSORTED, TypedEntry
 from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.pay import paydays
-from bolsa.services.sorting import categories
+from bolsa.services.sorting import asking, categories, why
 from bolsa.web.filters import in_field
 from bolsa.web.forms import attach_uploads, parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
 from bolsa.web.ledger.blueprint import blueprint
@@ -166,6 +166,9 @@ def _form_page(account_id: int, kept: StoredEntry | None, typed: MultiDict, erro
         payday=paydays.find_payday_of_entry(g.db, kept.id) if kept else None,
         trade=trading.find_trade_of_entry(g.db, kept.id) if kept else None,
         names=names_by_id(),
+        reason=why.why(g.db, kept) if kept else None,
+        questions=asking.list_of_entry(g.db, kept.id) if kept else [],
+        kept_out=why.is_kept_out(g.db, kept.id) if kept else False,
         seen=changes.version_of(g.db, "entry", kept.id) if kept else 0,
     )
 

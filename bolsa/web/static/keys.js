@@ -16,6 +16,7 @@ const KEYS = {
   u: () => press("[data-undo]") || sayNothingToUndo(),
   w: () => press(".said a.txt"),
   c: () => { const choice = one("[data-other]"); if (choice) choice.focus(); return Boolean(choice); },
+  t: () => { const choice = one("[data-transfer]"); if (choice) choice.focus(); return Boolean(choice) || press("[data-key=t]"); },
   K: () => rowHere() && press("[data-move=up]", rowHere()),
   J: () => rowHere() && press("[data-move=down]", rowHere()),
   o: () => press("[data-key=o]"),
@@ -27,7 +28,7 @@ const KEYS = {
   "]": () => press(".ribbon [aria-current] + a"),
   "?": () => { one("#keys").showModal(); return true; },
 };
-for (const key of "123456789bty") KEYS[key] = () => press(`[data-key="${key}"]`);
+for (const key of "123456789bmpsy") KEYS[key] = () => press(`[data-key="${key}"]`);
 
 // What was done is told once, with its undo; after a reload the key says where it can be undone still.
 function sayNothingToUndo() {

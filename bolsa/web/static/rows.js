@@ -33,3 +33,15 @@ document.addEventListener("click", (event) => {
 });
 
 document.addEventListener("htmx:afterSettle", keepPlace);
+
+// Who decides one after the other goes on where they were: the field of that name in the page that comes.
+let kept = "";
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const place = event.target.closest("[data-focus]");
+  kept = place && event.detail.requestConfig.verb === "post" ? place.dataset.focus : "";
+});
+document.addEventListener("htmx:afterSettle", () => {
+  const place = kept && one(`[data-focus="${kept}"] input:not([type=hidden])`);
+  kept = "";
+  if (place) setTimeout(() => place.focus());
+});

@@ -71,7 +71,7 @@ function enhance(select) {
   Object.assign(input, { type: "text", placeholder: select.options[0] && !select.options[0].value ? select.options[0].text : "" });
   input.setAttribute("aria-label", label);
   if (select.getAttribute("aria-invalid")) input.setAttribute("aria-invalid", "true");
-  for (const name of ["other", "open"]) if (name in select.dataset) { input.dataset[name] = ""; delete select.dataset[name]; }
+  for (const name of ["other", "open", "transfer"]) if (name in select.dataset) { input.dataset[name] = ""; delete select.dataset[name]; }
   box.append(input);
   const below = listBelow(input, box, label);
   box.append(select);
@@ -84,7 +84,7 @@ function enhance(select) {
     show();
     below.close();
     select.dispatchEvent(new Event("change", { bubbles: true }));
-    if (andSend && "sendOnPick" in select.dataset && value) select.form.requestSubmit(select.form.querySelector("button"));
+    if (andSend && "sendOnPick" in select.dataset && value) select.form.requestSubmit();
   }
   function open(typed) {
     const words = typed.toLowerCase().split(/\s+/).filter(Boolean), seen = new Set(), name = typed.trim();
@@ -129,6 +129,8 @@ function enhance(select) {
     } else if (below.isOpen && below.hasMarked && (event.key === "Enter" || (event.key === "Tab" && input.value.trim()))) {
       if (event.key === "Enter") event.preventDefault();
       below.takeMarked();
+    } else if (event.key === "Enter" && "sendOnPick" in select.dataset) {
+      event.preventDefault();  // nothing is chosen: the form's first button is not meant
     } else if (event.key === "Escape" && below.isOpen) {
       event.stopPropagation();
       below.close();

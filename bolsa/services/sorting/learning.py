@@ -1,0 +1,98 @@
+"""Suggestions for entries that wait, learned from the household's own decisions."""
+
+import sqlite3
+
+from rapidfuzz import fuzz, process
+
+from bolsa.core.ledger.payees import payee_key
+from bolsa.core.sorting.category import Unsorted
+from bolsa.core.sorting.joining import join
+from bolsa.core.sorting.suggestions import Choice, Past, Suggestion, learn
+from bolsa.core.sorting.vocabulary import GUESSED, guess
+from bolsa.store.ledger import payees
+from bolsa.store.sorting import categories
+from bolsa.store.sorting.categories import MOST_DECISIONS
+
+LIKE_PAYEE = 84
+SAID = 0.95  # how sure what a person said of a payee is
+
+
+class Learner:
+    """Suggestions from the household's own decisions: of the payee itself and its other spellings, or of the sorted payee most
+    like it; for a payee like none, a first guess by its words. A choice below 0 is a transfer with the account of that
+    number."""
+
+    def __init__(self, db: sqlite3.Connection):
+        self.db = db
+        self._keys: dict[int, str] | None = None
+        self._names: dict[int, str] = {}
+        self._pasts: dict[int, Past] = {}
+        self._shops: dict[int, int] | None = None
+        self._members: dict[int, list[int]] = {}
+        self._likes: dict[str, int | None] = {}
+        self._usual: dict[int, int] | None = None
+        self._own: dict[int, tuple[str, str]] = {}
+
+    def suggest_for(self, entry: Unsorted) -> Suggestion | None:
+        """The suggestion for an entry, None if nothing is known of any like it."""
+        said = self._said_of(entry.payee_id)
+        if said:
+            return Suggestion((Choice(said, 0, 0, SAID),), "its usual category, as you said", is_guess=True)
+        past, like = self._past_of(entry.payee_id), ""
+        if not past.cases:
+            like_id = self._payee_like(entry.payee)
+            if like_id is not None:
+                past, like = self._past_of(like_id), self._names[like_id]
+        found = past.suggest(
+            amount_minor=entry.amount_minor, account_id=entry.account_id, day=entry.day, currency=entry.currency, like=like
+        )
+        return found or self._first_guess(entry)
+
+    def shop_of(self, payee_id: int) -> int:
+        """The first of the payees that are one shop with this one."""
+        if self._shops is None:
+            names = payees.list_payees(self.db)
+            self._shops = join({one.id: one.name for one in names}, {one.id for one in names if one.apart})
+            for id_, shop in self._shops.items():
+                self._members.setdefault(shop, []).append(id_)
+        return self._shops.get(payee_id, payee_id)
+
+    def _said_of(self, payee_id: int) -> int | None:
+        if self._usual is None:
+            self._usual = {one.id: one.category_id for one in payees.list_payees(self.db) if one.category_id is not None}
+        return self._usual.get(payee_id)
+
+    def _past_of(self, payee_id: int) -> Past:
+        """What was decided on a payee, and on those that are one shop with it."""
+        shop = self.shop_of(payee_id)
+        if shop not in self._pasts:
+            found = [one for id_ in self._members.get(shop, [payee_id]) for one in categories.list_decisions(self.db, id_)]
+            found.sort(key=lambda one: one.day)
+            self._pasts[shop] = learn(found[-MOST_DECISIONS:])
+        return self._pasts[shop]
+
+    def _payee_like(self, name: str) -> int | None:
+        if name not in self._likes:
+            self._likes[name] = self._find_like(name)
+        return self._likes[name]
+
+    def _find_like(self, name: str) -> int | None:
+        if self._keys is None:
+            sorted_payees = categories.list_sorted_payees(self.db)
+            self._names = {id_: payee for payee, id_ in sorted_payees.items()}
+            self._keys = {id_: payee_key(payee) for payee, id_ in sorted_payees.items()}
+        key = payee_key(name)
+        best = process.extractOne(key, self._keys, scorer=fuzz.token_set_ratio, score_cutoff=LIKE_PAYEE)
+        return best[2] if best and len(key) > 3 else None
+
+    def _first_guess(self, entry: Unsorted) -> Suggestion | None:
+        """What a payee's words alone speak of: a choice, and no guess."""
+        if not self._own:
+            self._own = {c.id: (c.name, c.type) for c in categories.list_categories(self.db)}
+        wanted = "income" if entry.amount_minor > 0 else "spending"
+        names = {id_: name for id_, (name, _) in self._own.items()}
+        allowed = [id_ for id_, (_, type_) in self._own.items() if type_ == wanted]
+        found = guess(f"{entry.payee} {entry.memo}", names, allowed)
+        if found is None:
+            return None
+        return Suggestion((Choice(found[0], 0, 0, GUESSED),), f"a first guess by its words: {found[1]}", is_guess=False)
