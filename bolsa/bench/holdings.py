@@ -35,7 +35,7 @@ def build_holder(db: sqlite3.Connection, trade_count: int = TRADES) -> By:
     distributions; an account that income comes to, and a case of the long view."""
     dice = random.Random(trade_count)  # noqa: S311 (made-up trades)
     by = By(LAST, f"{LAST}T12:00:00Z")
-    households.make_household(db, by, Household("Holder", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
+    households.make_household(db, by, Household("Holder", "EUR", "UTC", LAST), ["Ada"], starter="")
     _live(db, by)
     for month in months_between(Month.of(FIRST), Month.of(LAST)):
         past.record_rate(db, "USD", month.first_day, 85_000_000 + dice.randrange(15_000_000))

@@ -30,7 +30,7 @@ def build(db: sqlite3.Connection, size: int) -> By:
     """A household of so many entries over five years, deterministic, in six everyday accounts."""
     dice = random.Random(size)  # noqa: S311 (made-up entries)
     by = By(LAST, f"{LAST}T12:00:00Z")
-    households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], with_starter=False)
+    households.make_household(db, by, Household("Bench", "EUR", "UTC", LAST), ["Ada"], starter="")
     category_ids = [categories.add_category(db, by, f"Group {i // 8}", f"Category {i}").made for i in range(CATEGORIES)]
     account_ids = [accounts.add_account(db, by, NewAccount(f"Account {i}", "current", opened_on=FIRST)).made for i in range(6)]
     past_days = (RECENT - FIRST).days

@@ -166,7 +166,7 @@ def judge(seed: int) -> Judged:
 
 def _found(db: sqlite3.Connection) -> tuple[list[int], list[int]]:
     by = By(FIRST.first_day, f"{FIRST.first_day}T12:00:00Z")
-    households.make_household(db, by, Household("Judged", "EUR", "UTC", by.today), ["Ada"], with_starter=False)
+    households.make_household(db, by, Household("Judged", "EUR", "UTC", by.today), ["Ada"], starter="")
     account_ids = [accounts.add_account(db, by, NewAccount(f"Account {n}", "current", opened_on=by.today)).made for n in range(3)]
     return account_ids, [categories.add_category(db, by, f"Group {n // 7}", f"Category {n}").made for n in range(CATEGORIES)]
 

@@ -29,7 +29,7 @@ from bolsa.services.house import households, past
 from bolsa.services.house.households import Household
 from bolsa.services.house.past import RemoteAccount
 from bolsa.services.pay import keeping, paydays
-from bolsa.services.sorting import categories
+from bolsa.services.sorting import asking, categories, payees, tagging
 from bolsa.services.sorting.rule_files import import_rules
 from bolsa.services.sorting.rule_running import remember_past
 from bolsa.services.worth import worth
@@ -70,6 +70,8 @@ def build_household(db: sqlite3.Connection) -> None:
     record_mix(db, names.accounts)
     record_plan(db, names.categories)
     _keep_rules(db)
+    _describe_tags(db)
+    _ask(db)
     _keep_series(db)
     _keep_pay(db, names)
     _begin_long_view(db, names)
@@ -80,7 +82,7 @@ def build_household(db: sqlite3.Connection) -> None:
 
 def _make_frame(db: sqlite3.Connection, by: By) -> Names:
     kept = Household("The Alkyon household", "EUR", "Europe/Lisbon", people.DEMO_DAY)
-    households.make_household(db, by, kept, list(people.MEMBERS), with_starter=False)
+    households.make_household(db, by, kept, list(people.MEMBERS), starter="")
     category_ids = {
         name: categories.add_category(db, by, group, name, type_, carries_minus=False).made
         for group, type_, members in people.CATEGORIES
@@ -305,6 +307,23 @@ def _keep_rules(db: sqlite3.Connection) -> None:
     by = By(people.FIRST_DAY, f"{people.FIRST_DAY}T08:10:00Z", 1)
     import_rules(db, by, json.dumps({"bolsa_rules": 1, "rules": people.RULES}).encode())
     remember_past(db, by, UNSORTED_FROM)
+
+
+def _describe_tags(db: sqlite3.Connection) -> None:
+    """What the tags are for."""
+    by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T18:00:00Z", 1)
+    for row in tagging.list_rows(db):
+        note, line, copy = people.TAG_WORDS[row.tag.name]
+        tagging.change_tag(db, by, row.tag.id, tagging.Said(row.tag.name, note, line, str(copy), retired=False))
+
+
+def _ask(db: sqlite3.Connection) -> None:
+    """What one of them asks the other."""
+    payee, asked_by, member_id, note = people.QUESTION
+    by = By(people.LAST_DOWNLOAD, f"{people.LAST_DOWNLOAD}T19:20:00Z", asked_by)
+    payee_id = next(row.id for row in payees.list_rows(db, payee))
+    entry = next(one for one in payees.list_entries(db, payee_id, 20) if one.day < UNSORTED_FROM)
+    asking.ask(db, by, [entry.entry_id], member_id, note)
 
 
 def _keep_series(db: sqlite3.Connection) -> None:

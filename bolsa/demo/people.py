@@ -166,6 +166,13 @@ TAGS = {
     "Northshore Van Part": "van", "Quayside Diesel": "van", "Bellwether Cycles": "bike", "Harbour Office": "mooring",
     "Berth Tenant": "mooring",
 }  # fmt: skip
+# What tags are for: (words, line of the tax form, copy).
+TAG_WORDS = {
+    "van": ("Our half of the delivery van", "", 0), "bike": ("The cargo bike", "", 0),
+    "mooring": ("The second mooring, sublet to a tenant", "Rents, line 4", 1),
+}  # fmt: skip
+# What Itziar asks Noor: of the payee's latest sorted entry.
+QUESTION = ("Anchor Chandlery", 2, 1, "is this for the hull, or for the van?")
 # Rules, in their order, as a file of rules writes them. The fourth never met, and the fifth comes too late each time.
 RULES = (
     {"when": [{"text": {"contains": ["SUBLET"]}}, {"direction": "in"}], "then": [{"file": "Mooring sublet"}, {"tag": "mooring"}]},

@@ -88,7 +88,7 @@ MADE = (
     ("today.begin", Form("/sitting/begin", ())),
     ("ahead.begin", Form("/ahead", (("born-1", "1984"), ("born-2", "1986")))),
     ("welcome.make", Form("/welcome", tuple(
-        {"name": "Quay", "members": "Ana, Bo", "currency": "EUR", "time_zone": "UTC", "starter": "1"}.items()))),
+        {"name": "Quay", "members": "Ana, Bo", "currency": "EUR", "time_zone": "UTC", "starter": "plain"}.items()))),
     ("bringing.connect_finish", Form("/books/connect/finish", ())),
     ("sorting.file_pile", Form("/sort/file", (("entry_id", "ENTRY"), ("category_id", "8")))),
     ("parts.make_category", Form("/parts/category", (("name", "Quay things"), ("group", "Living")))),

@@ -54,6 +54,21 @@ def raised_by(plan: CategoryPlan, since: Month, percent: Decimal) -> dict[Month,
     return cells
 
 
+def added_up(one: CategoryPlan, other: CategoryPlan) -> dict[Month, int] | None:
+    """The cells of a row that expects in every month what two rows expect together; None where either has a rhythm, which no
+    cells can hold.
+
+    >>> added_up(CategoryPlan(1, expected={Month(2026, 1): 5}), CategoryPlan(2, expected={Month(2026, 3): 7}))
+    {Month(2026, 1): 5, Month(2026, 3): 12}
+    """
+    if any(every > 1 for plan in (one, other) for every in plan.every.values()):
+        return None
+    months = {m for plan in (one, other) for m in plan.expected}
+    months |= {m + 1 for plan in (one, other) for m in plan.expected if plan.every.get(m, 1) == ONCE}
+    of_one, of_other = (expected_by_month(plan.expected, plan.every) for plan in (one, other))
+    return {month: of_one(month)[0] + of_other(month)[0] for month in sorted(months)}
+
+
 def _carrying(expected: Mapping[Month, int], every: Mapping[Month, int], since: Month) -> Month | None:
     """The month whose figure holds when another begins."""
     before = [m for m in expected if m < since and every.get(m, 1) != ONCE]

@@ -19,12 +19,15 @@ class Attachment:
 
 @dataclass(frozen=True)
 class Tag:
-    """A mark of the household's own on what money was for; a retired one is kept and no longer proposed."""
+    """A mark of the household's own on what money was for; a retired one is kept and no longer proposed. `tax_line` is the line
+    of the tax form it belongs to, `tax_copy` which of several such forms (0: the only one)."""
 
     id: int
     name: str
     note: str
     retired: bool
+    tax_line: str = ""
+    tax_copy: int = 0
 
 
 @dataclass(frozen=True)

@@ -128,6 +128,16 @@ class Seen:
 
 
 @dataclass(frozen=True)
+class SeenRow:
+    """An entry as rules see it, and the rows they would write to."""
+
+    seen: Seen
+    payee_id: int
+    line_id: int
+    category_line_id: int
+
+
+@dataclass(frozen=True)
 class Outcome:
     """What rules make of an entry: how it ends, by which rule each thing was decided, the rules that met it, by rule that had
     nothing to say the one before it that had said it, and the rules that go round in a circle."""

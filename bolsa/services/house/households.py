@@ -3,10 +3,12 @@
 import sqlite3
 from dataclasses import replace
 from datetime import date
+from pathlib import Path
 from zoneinfo import available_timezones
 
 from bolsa.core.currencies import parse_currency
 from bolsa.core.house.kept import Household, Member
+from bolsa.core.sorting.category_lines import Written, read_lines
 from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services.changes import Done, change, note, require_version
 from bolsa.services.clock import By
@@ -14,19 +16,26 @@ from bolsa.store.accounts import accounts
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
 
-# (group, type, categories in order of priority) a new household may begin with.
-STARTER = (
-    ("Living", "spending", ("Groceries", "Eating out", "Household", "Clothes", "Health")),
-    ("Home", "spending", ("Rent or mortgage", "Power and water", "Phone and internet", "Insurance", "Repairs")),
-    ("Getting about", "spending", ("Transport", "Car or bike")),
-    ("Leisure", "spending", ("Hobbies", "Holidays", "Presents")),
-    ("Money", "spending", ("Bank charges", "Taxes", "Unexplained", "Set by")),
-    ("Income", "income", ("Pay", "Interest received", "Other income")),
-)
+STARTERS = {  # the sets of categories a new household may begin with, files beside this one
+    "plain": "the usual ones",
+    "detailed": "many, for who looks closely",
+    "uneven": "for uneven income, with taxes and lean months put aside first",
+}
+_FOLDER = Path(__file__).with_name("starters")
 
 
-def make_household(db: sqlite3.Connection, by: By, kept: Household, members: list[str], *, with_starter: bool = True) -> None:
-    """Makes the file's one household. Raises: InvalidInput; Conflict if there is one already."""
+def read_starter(name: str) -> list[Written]:
+    """The categories of a starter set. Raises: InvalidInput for one that is not there."""
+    if name not in STARTERS:
+        raise InvalidInput("There is no such set of categories.", field="starter")
+    return read_lines((_FOLDER / f"{name}.txt").read_text(encoding="utf-8"))
+
+
+def make_household(db: sqlite3.Connection, by: By, kept: Household, members: list[str], *, starter: str = "plain") -> None:
+    """Makes the file's one household, with a set of categories ("" is none).
+
+    Raises: InvalidInput; Conflict if there is one already.
+    """
     kept = _checked(kept)
     names = [name.strip() for name in members if name.strip()]
     if len({name.casefold() for name in names}) != len(names):
@@ -37,11 +46,8 @@ def make_household(db: sqlite3.Connection, by: By, kept: Household, members: lis
         household.insert_household(db, kept)
         for name in names:
             household.insert_member(db, name)
-        if with_starter:
-            for group, type_, named in STARTER:
-                group_id = categories.put_group(db, group)
-                for name in named:
-                    categories.insert_category(db, group_id, name, type_)
+        for one in read_starter(starter) if starter else []:
+            categories.insert_category(db, categories.put_group(db, one.group), one.name, one.type)
 
 
 def _checked(kept: Household) -> Household:

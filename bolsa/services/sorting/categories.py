@@ -19,6 +19,11 @@ def list_by_group(db: sqlite3.Connection) -> ByGroup:
     return [(name, list(members)) for name, members in groupby(categories.list_categories(db), key=lambda c: c.group)]
 
 
+def list_all(db: sqlite3.Connection) -> list[Category]:
+    """The household's own categories, the retired ones too."""
+    return [one for one in categories.list_categories(db, with_kept=True) if one.role is None]
+
+
 def list_lately(db: sqlite3.Connection, most: int = 4) -> list[Category]:
     """The household's categories that the newest entries were filed under, the latest first."""
     return categories.list_lately(db, most)
@@ -51,7 +56,7 @@ def names_of(db: sqlite3.Connection) -> dict[int, str]:
 def add_category(db: sqlite3.Connection, by: By, group_name: str, name: str, type_: str = "spending", **flags: Any) -> Done:
     """A new category at the end of its group (made if it is not there); gives its id. Raises: InvalidInput."""
     with change(db, by) as done:
-        name, group_name = _require_name(db, name), group_name.strip()
+        name, group_name = require_name(db, name), group_name.strip()
         if not group_name:
             raise InvalidInput("Say in which group the category stands.", field="group")
         if type_ not in ("spending", "income", "transfer"):
@@ -70,7 +75,7 @@ def change_category(
         require_version(db, "category", category_id, seen, f"“{words.get('name', before.name)}”")
         if before.role:
             raise InvalidInput("Bolsa itself needs this category as it is.", field="name")
-        words["name"] = _require_name(db, str(words.get("name", before.name)), besides=category_id)
+        words["name"] = require_name(db, str(words.get("name", before.name)), besides=category_id)
         if not group_name.strip():
             raise InvalidInput("Say in which group the category stands.", field="group")
         done.sentence = f"Changed the category {before.name}"
@@ -91,7 +96,8 @@ def move_category(db: sqlite3.Connection, by: By, category_id: int, places: int)
     return done
 
 
-def _require_name(db: sqlite3.Connection, name: str, besides: int | None = None) -> str:
+def require_name(db: sqlite3.Connection, name: str, besides: int | None = None) -> str:
+    """A category's name as it may be kept. Raises: InvalidInput."""
     name = " ".join(name.split())
     if not name or len(name) > 60:
         raise InvalidInput("A category needs a name of up to 60 letters.", field="name")

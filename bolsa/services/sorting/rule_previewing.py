@@ -8,12 +8,12 @@ from datetime import date
 
 from bolsa.core.sorting.rule_book import RuleBook
 from bolsa.core.sorting.rule_words import Names, action_pieces, told_words
-from bolsa.core.sorting.rules import Outcome, Rule, Words, folded
+from bolsa.core.sorting.rules import Outcome, Rule, SeenRow, Words, folded
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
 from bolsa.services.sorting import rules as keeping
-from bolsa.services.sorting.rule_running import Ran, Runner, SeenRow, as_seen
+from bolsa.services.sorting.rule_running import Ran, Runner
 from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories, filing, rules
 
@@ -69,7 +69,7 @@ def preview(db: sqlite3.Connection, rule: Rule, most: int = LOOKED_AT) -> Previe
     kept = _with(rules.list_rules(db), rule)
     places = {one.id: i for i, one in enumerate(kept, 1)}
     book, names = RuleBook(kept), filing.names_of(db)
-    rows = [as_seen(row) for row in rules.list_seen_of_payees(db, _payees_of(db, rule), most + 1)]
+    rows = rules.list_seen_of_payees(db, _payees_of(db, rule), most + 1)
     rows.sort(key=lambda one: (one.seen.day, one.seen.entry_id), reverse=True)
     found: list[Met] = []
     say: Counter[tuple[int, bool]] = Counter()
@@ -142,7 +142,7 @@ def apply_all(db: sqlite3.Connection, by: By, report: Report = silent) -> Done:
     """Lets all rules sort what waits to be sorted: one step. Makes a `Ran`."""
     with change(db, by) as done:
         runner, ran = Runner(db, by), Ran()
-        found = [as_seen(row) for row in rules.list_seen_unsorted(db)]
+        found = rules.list_seen_unsorted(db)
         runner.write([(one, runner.book.decide(one.seen)) for one in found], ran)
         report(len(found), len(found), f"{len(found):,} entries looked at, {ran.changed:,} changed")
         done.sentence = f"Let the rules sort {ran.filed} {'entry' if ran.filed == 1 else 'entries'}"
@@ -154,8 +154,8 @@ def _all_of(db: sqlite3.Connection, rule: Rule) -> Iterator[list[SeenRow]]:
     """The entries of the payees a rule can meet, the whole past, some at a time."""
     after, payee_ids = 0, _payees_of(db, rule)
     while rows := rules.list_seen_after(db, payee_ids, after, AT_ONCE):
-        after = rows[-1]["entry_id"]
-        yield [as_seen(row) for row in rows]
+        after = rows[-1].seen.entry_id
+        yield rows
 
 
 def _with(kept: Sequence[Rule], rule: Rule) -> list[Rule]:

@@ -10,7 +10,7 @@ from bolsa.core.known import known
 from bolsa.core.sorting.rule_book import RuleBook
 from bolsa.core.sorting.rule_checks import split_parts
 from bolsa.core.sorting.rule_words import sentence_of
-from bolsa.core.sorting.rules import Filed, Outcome, Rule, Seen, Told
+from bolsa.core.sorting.rules import Filed, Outcome, Rule, SeenRow, Told
 from bolsa.errors import BolsaError
 from bolsa.services.changes import change
 from bolsa.services.clock import By
@@ -23,17 +23,6 @@ from bolsa.store.sorting import filing, questions, rules
 
 AT_ONCE = 5_000  # entries of a batch
 DAYS_TO_DUE = 10  # how far an entry may lie from the due it is linked to
-_ROLES = frozenset((2, 3))  # opening balances and exchange: Bolsa's own
-
-
-@dataclass(frozen=True)
-class SeenRow:
-    """An entry as rules see it, and the rows they would write to."""
-
-    seen: Seen
-    payee_id: int
-    line_id: int
-    category_line_id: int
 
 
 @dataclass
@@ -44,23 +33,6 @@ class Ran:
     changed: int = 0
 
 
-def as_seen(row: sqlite3.Row) -> SeenRow:
-    """A stored entry as rules see it."""
-    is_free = row["line_count"] == 2 and not row["made_elsewhere"] and row["category_id"] not in _ROLES
-    told = Told(
-        row["payee"],
-        Filed("file", row["category_id"]) if is_free else Filed("kept"),
-        row["member_id"],
-        frozenset(row["tags"].split("\x1f")) if row["tags"] else frozenset(),
-        kept_out=bool(row["kept_out"]),
-    )
-    seen = Seen(
-        row["entry_id"], row["raw_text"], row["amount_minor"], row["currency"], row["account_id"], date.fromisoformat(row["day"]),
-        told, row["owner_id"], bool(row["was_asked"]),
-    )  # fmt: skip
-    return SeenRow(seen, row["payee_id"], row["line_id"], row["category_line_id"])
-
-
 def run_on_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Ran:
     """Lets the rules that are on sort what a batch brought; it is part of the caller's step."""
     ran = Ran()
@@ -69,9 +41,8 @@ def run_on_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Ran:
     runner = Runner(db, by)
     after = 0
     while rows := rules.list_seen_of_batch(db, batch_id, after, AT_ONCE):
-        after = rows[-1]["entry_id"]
-        found = [as_seen(row) for row in rows]
-        runner.write([(one, runner.book.decide(one.seen)) for one in found], ran)
+        after = rows[-1].seen.entry_id
+        runner.write([(one, runner.book.decide(one.seen)) for one in rows], ran)
     return ran
 
 
@@ -82,8 +53,8 @@ def remember_past(db: sqlite3.Connection, by: By, until: date) -> None:
         done.sentence = "Noted what rules met"
         runner, after = Runner(db, by), 0
         while rows := rules.list_seen_after(db, None, after, AT_ONCE):
-            after = rows[-1]["entry_id"]
-            runner.remember([one for one in map(as_seen, rows) if one.seen.day < until])
+            after = rows[-1].seen.entry_id
+            runner.remember([one for one in rows if one.seen.day < until])
 
 
 class Runner:

@@ -16,7 +16,8 @@ from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.sorting import transferring
 from bolsa.services.sorting.learning import Learner
-from bolsa.store.ledger import payees
+from bolsa.store.accounts import accounts
+from bolsa.store.ledger import entries, payees
 from bolsa.store.sorting import categories, filing, questions, rules
 
 MOST_WORDS = 300
@@ -57,6 +58,17 @@ class Pile:
 
 
 @dataclass(frozen=True)
+class Certain:
+    """What would be filed by itself at a certainty: by category (less than 0: a transfer) its piles and how many entries."""
+
+    category_id: int
+    entry_count: int
+    amount_minor: int
+    currency: str
+    piles: tuple[tuple[Pile, tuple[int, ...]], ...]
+
+
+@dataclass(frozen=True)
 class ToSort:
     """What waits to be sorted: proposed transfers first, then the piles, biggest first; what is put to members waits for them."""
 
@@ -70,6 +82,20 @@ class ToSort:
         keys = [pile.key for pile in self.piles]
         at = (keys.index(key) + 1) % len(keys) if key in keys else 0
         return self.piles[at] if len(keys) > 1 else None
+
+    def certain_at(self, least: float) -> list["Certain"]:
+        """What filing all that are at least that certain would do, most entries first."""
+        by_category: dict[tuple[int, str], list[tuple[Pile, tuple[int, ...]]]] = {}
+        for pile in self.piles:
+            ids = tuple(pile.as_certain_as(least))
+            if ids:
+                by_category.setdefault((pile.likely_id, pile.currency), []).append((pile, ids))
+        found = []
+        for (category_id, currency), piles in by_category.items():
+            chosen = {id_ for _, ids in piles for id_ in ids}
+            amount = sum(entry.amount_minor for pile, _ in piles for entry in pile.entries if entry.entry_id in chosen)
+            found.append(Certain(category_id, len(chosen), amount, currency, tuple(piles)))
+        return sorted(found, key=lambda one: -one.entry_count)
 
 
 def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
@@ -124,6 +150,21 @@ def _pile(shop_id: int, pairs: list[tuple[Unsorted, Suggestion | None]]) -> Pile
     return Pile(shop_id, payee_id, payee, currency, tuple(entry for entry, _ in pairs), spellings, suggestion, certain)
 
 
+def suggest_for_entry(db: sqlite3.Connection, entry_id: int) -> Suggestion | None:
+    """What an entry likely belongs to, sorted or not, by what was decided of others; None if nothing is like it. Raises:
+    NotFound, InvalidInput for a transfer."""
+    entry = entries.get_entry(db, entry_id)
+    if entry.is_transfer:
+        raise InvalidInput("That is a transfer.")
+    line = entry.account_lines[0]
+    account = accounts.get_account(db, line.on_account_id)
+    seen = Unsorted(
+        entry.id, line.stored_id, entry.payee_id, entry.payee, entry.memo, account.id, account.name, line.currency,
+        line.day or entry.day, line.amount_minor, line.raw_text,
+    )  # fmt: skip
+    return Learner(db).suggest_for(seen)
+
+
 def near_piles(db: sqlite3.Connection, todo: ToSort, pile: Pile) -> list[Pile]:
     """The other piles that are likely the same shop: their names differ by a few letters only, and nobody said they are two."""
     refused = payees.list_refused(db, "payees")
@@ -167,32 +208,6 @@ def say_of_lines(db: sqlite3.Connection, line_ids: Sequence[int], tag: str, memb
         filing.add_tags(db, [(line_id, tag) for line_id in line_ids])
     if member_id is not None:
         filing.write_members(db, [(member_id, line_id) for line_id in line_ids])
-
-
-@dataclass(frozen=True)
-class Certain:
-    """What would be filed by itself at a certainty: by category (less than 0: a transfer) its piles and how many entries."""
-
-    category_id: int
-    entry_count: int
-    amount_minor: int
-    currency: str
-    piles: tuple[tuple[Pile, tuple[int, ...]], ...]
-
-
-def list_certain(todo: ToSort, least: float) -> list[Certain]:
-    """What filing all that are at least that certain would do, most entries first."""
-    by_category: dict[tuple[int, str], list[tuple[Pile, tuple[int, ...]]]] = {}
-    for pile in todo.piles:
-        ids = tuple(pile.as_certain_as(least))
-        if ids:
-            by_category.setdefault((pile.likely_id, pile.currency), []).append((pile, ids))
-    found = []
-    for (category_id, currency), piles in by_category.items():
-        chosen = {id_ for _, ids in piles for id_ in ids}
-        amount = sum(entry.amount_minor for pile, _ in piles for entry in pile.entries if entry.entry_id in chosen)
-        found.append(Certain(category_id, len(chosen), amount, currency, tuple(piles)))
-    return sorted(found, key=lambda one: -one.entry_count)
 
 
 def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:

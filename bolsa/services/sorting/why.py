@@ -5,10 +5,8 @@ import sqlite3
 from dataclasses import dataclass
 
 from bolsa.core.ledger.entries import StoredEntry
-from bolsa.core.sorting.category import Unsorted
-from bolsa.services.sorting.learning import Learner
+from bolsa.services.sorting.sorting import suggest_for_entry
 from bolsa.store import journal
-from bolsa.store.accounts import accounts
 from bolsa.store.sorting import categories, filing, rules
 from bolsa.store.sorting.categories import UNSORTED
 
@@ -44,13 +42,7 @@ def why(db: sqlite3.Connection, entry: StoredEntry) -> Why | None:
 
 
 def _waits(db: sqlite3.Connection, entry: StoredEntry) -> Why:
-    line = entry.account_lines[0]
-    account = accounts.get_account(db, line.on_account_id)
-    waiting = Unsorted(
-        entry.id, line.stored_id, entry.payee_id, entry.payee, entry.memo, account.id, account.name, line.currency,
-        line.day or entry.day, line.amount_minor, line.raw_text,
-    )  # fmt: skip
-    found = Learner(db).suggest_for(waiting)
+    found = suggest_for_entry(db, entry.id)
     if found is None or found.choices[0].category_id < 0:
         return Why("waits", "It waits to be sorted.")
     name = categories.get_category(db, found.choices[0].category_id).name

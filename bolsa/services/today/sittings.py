@@ -20,6 +20,8 @@ from bolsa.services.due.dues import list_kept
 from bolsa.services.due.reminding import list_near
 from bolsa.services.holdings.shares import count_differing
 from bolsa.services.pay.paydays import list_waiting
+from bolsa.services.sorting import asking
+from bolsa.services.sorting.asking import Asked
 from bolsa.services.sorting.sorting import ToSort, what_to_sort
 from bolsa.services.worth.worth import worth_view
 from bolsa.store.accounts import accounts
@@ -67,6 +69,7 @@ class TodayView:
     sitting: Sitting | None
     last_sitting: Sitting | None
     worth_minor: int
+    questions: tuple[Asked, ...] = ()  # put to who sits here
 
     @property
     def done(self) -> dict[str, bool]:
@@ -108,6 +111,7 @@ def today_view(db: sqlite3.Connection, by: By, month: Month) -> TodayView:
             sitting=household.find_open_sitting(db),
             last_sitting=household.find_last_sitting(db),
             worth_minor=worth_view(db, Month.of(by.today), 1).now.net_minor,
+            questions=tuple(asking.list_open(db, by.member_id)) if by.member_id else (),
         )
 
 

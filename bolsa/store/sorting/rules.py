@@ -7,9 +7,10 @@ from collections.abc import Iterable
 from datetime import date
 from itertools import groupby
 
-from bolsa.core.sorting.rules import Action, Condition, Fared, Rule, SharePart
+from bolsa.core.sorting.rules import Action, Condition, Fared, Filed, Rule, Seen, SeenRow, SharePart, Told
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
+from bolsa.store.sorting.categories import EXCHANGE, OPENING
 
 _IDS = {"account": "account_id", "member": "member_id", "category": "category_id"}
 _ACTION_IDS = {"file": "category_id", "transfer": "account_id", "member": "member_id", "ask": "member_id", "series": "series_id"}
@@ -252,21 +253,45 @@ OF_PAYEES = SELECT_SEEN + " WHERE e.payee_id IN (SELECT value FROM json_each(:id
 OF_ALL = SELECT_SEEN + " ORDER BY e.id DESC LIMIT :most"
 
 
-def list_seen_of_batch(db: sqlite3.Connection, batch_id: int, after: int, most: int) -> list[sqlite3.Row]:
+_ROLES = frozenset((OPENING, EXCHANGE))
+
+
+def _seen(rows: Iterable[sqlite3.Row]) -> list[SeenRow]:
+    """Stored entries as rules see them."""
+    found = []
+    for row in rows:
+        is_pair = row["line_count"] == 2
+        is_free = is_pair and not row["made_elsewhere"] and row["category_id"] not in _ROLES
+        told = Told(
+            row["payee"],
+            Filed("file", row["category_id"]) if is_free else Filed("kept"),
+            row["member_id"],
+            frozenset(row["tags"].split("\x1f")) if row["tags"] else frozenset(),
+            kept_out=bool(row["kept_out"]),
+        )
+        seen = Seen(
+            row["entry_id"], row["raw_text"], row["amount_minor"], row["currency"], row["account_id"],
+            date.fromisoformat(row["day"]), told, row["owner_id"], bool(row["was_asked"]),
+        )  # fmt: skip
+        found.append(SeenRow(seen, row["payee_id"], row["line_id"], row["category_line_id"]))
+    return found
+
+
+def list_seen_of_batch(db: sqlite3.Connection, batch_id: int, after: int, most: int) -> list[SeenRow]:
     """The entries a batch made, as rules see them, some at a time."""
-    return db.execute(OF_BATCH, {"batch_id": batch_id, "after": after, "most": most}).fetchall()
+    return _seen(db.execute(OF_BATCH, {"batch_id": batch_id, "after": after, "most": most}))
 
 
-def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[sqlite3.Row]:
+def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]:
     """The entries as rules see them."""
-    return db.execute(OF_ENTRIES, {"ids": json.dumps(list(entry_ids))}).fetchall()
+    return _seen(db.execute(OF_ENTRIES, {"ids": json.dumps(list(entry_ids))}))
 
 
-def list_seen_of_payees(db: sqlite3.Connection, payee_ids: Iterable[int] | None, most: int) -> list[sqlite3.Row]:
+def list_seen_of_payees(db: sqlite3.Connection, payee_ids: Iterable[int] | None, most: int) -> list[SeenRow]:
     """The newest entries of some payees, or of all (None), as rules see them."""
     if payee_ids is None:
-        return db.execute(OF_ALL, {"most": most}).fetchall()
-    return db.execute(OF_PAYEES, {"ids": json.dumps(list(payee_ids)), "most": most}).fetchall()
+        return _seen(db.execute(OF_ALL, {"most": most}))
+    return _seen(db.execute(OF_PAYEES, {"ids": json.dumps(list(payee_ids)), "most": most}))
 
 
 OF_PAYEES_AFTER = (
@@ -275,16 +300,16 @@ OF_PAYEES_AFTER = (
 OF_ALL_AFTER = SELECT_SEEN + " WHERE e.id > :after ORDER BY e.id LIMIT :most"
 
 
-def list_seen_after(db: sqlite3.Connection, payee_ids: Iterable[int] | None, after: int, most: int) -> list[sqlite3.Row]:
+def list_seen_after(db: sqlite3.Connection, payee_ids: Iterable[int] | None, after: int, most: int) -> list[SeenRow]:
     """The entries after one, of some payees or of all (None), as rules see them."""
     if payee_ids is None:
-        return db.execute(OF_ALL_AFTER, {"after": after, "most": most}).fetchall()
-    return db.execute(OF_PAYEES_AFTER, {"ids": json.dumps(list(payee_ids)), "after": after, "most": most}).fetchall()
+        return _seen(db.execute(OF_ALL_AFTER, {"after": after, "most": most}))
+    return _seen(db.execute(OF_PAYEES_AFTER, {"ids": json.dumps(list(payee_ids)), "after": after, "most": most}))
 
 
 OF_UNSORTED = SELECT_SEEN + " WHERE e.id IN (SELECT u.entry_id FROM line u WHERE u.category_id = 1) ORDER BY e.id"
 
 
-def list_seen_unsorted(db: sqlite3.Connection) -> list[sqlite3.Row]:
+def list_seen_unsorted(db: sqlite3.Connection) -> list[SeenRow]:
     """The entries that wait to be sorted, as rules see them."""
-    return db.execute(OF_UNSORTED).fetchall()
+    return _seen(db.execute(OF_UNSORTED))

@@ -6,7 +6,7 @@ import zipfile
 from datetime import timedelta
 from pathlib import Path
 
-from flask import Blueprint, current_app, g, redirect, render_template, request, send_file, session, url_for
+from flask import current_app, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
@@ -16,12 +16,10 @@ from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.house import backups, exports, households, preferences, sessions
 from bolsa.services.ledger import listing
-from bolsa.services.sorting import categories as category_service
 from bolsa.web.filters import samples
 from bolsa.web.forms import parse_optional_id, parse_version, tell
 from bolsa.web.gate import page_before
-
-blueprint = Blueprint("house", __name__, template_folder="templates")
+from bolsa.web.house.blueprint import blueprint
 
 
 @blueprint.get("/house")
@@ -60,78 +58,6 @@ def empty_trash() -> Response:
     done = changes.empty_trash(g.db, g.by)
     tell(f"{done.made} entries are gone from the trash", done)
     return redirect(url_for("house.rooms"), code=303)
-
-
-@blueprint.get("/house/categories")
-def categories() -> str:
-    """The categories by group."""
-    return _categories_page(None, MultiDict())
-
-
-def _categories_page(error: InvalidInput | None, typed: MultiDict) -> str:
-    groups = category_service.list_by_group(g.db)
-    return render_template(
-        "house/categories.html",
-        groups=groups,
-        total=sum(len(kept) for *_, kept in groups),
-        group_names=[group.name for group in category_service.list_groups(g.db)],
-        error=error,
-        typed=typed,
-    )
-
-
-@blueprint.post("/house/categories")
-def add_category() -> tuple[str, int] | Response:
-    """Adds a category."""
-    form = request.form
-    try:
-        category_service.add_category(g.db, g.by, form.get("group", ""), form.get("name", ""), form.get("type", "spending"))
-    except InvalidInput as error:
-        return _categories_page(error, form), 400
-    tell(f"{form['name']} is added")
-    return redirect(url_for("house.categories"), code=303)
-
-
-@blueprint.get("/house/categories/<int:category_id>")
-def category(category_id: int) -> str:
-    """A category's form."""
-    return _category_page(category_id, None)
-
-
-def _category_page(category_id: int, error: InvalidInput | None) -> str:
-    groups = [group.name for group in category_service.list_groups(g.db)]
-    kept = category_service.get_category(g.db, category_id)
-    seen = changes.version_of(g.db, "category", category_id)
-    return render_template("house/category.html", kept=kept, groups=groups, error=error, seen=seen)
-
-
-@blueprint.post("/house/categories/<int:category_id>")
-def change_category(category_id: int) -> tuple[str, int] | Response:
-    """Renames a category, moves it, or sets its rules."""
-    form = request.form
-    flags = {name: form.get(name) == "1" for name in ("in_budget", "carries", "carries_minus", "retired")}
-    try:
-        done = category_service.change_category(
-            g.db,
-            g.by,
-            category_id,
-            form.get("group", ""),
-            seen=parse_version(form),
-            name=form.get("name", ""),
-            note=form.get("note", ""),
-            **flags,
-        )
-    except InvalidInput as error:
-        return _category_page(category_id, error), 400
-    tell(f"{form['name']} is changed", done)
-    return redirect(url_for("house.categories"), code=303)
-
-
-@blueprint.post("/house/categories/<int:category_id>/move")
-def move_category(category_id: int) -> Response:
-    """Moves a category up or down in its group's order of priority."""
-    category_service.move_category(g.db, g.by, category_id, -1 if request.form.get("way") == "up" else 1)
-    return redirect(url_for("house.categories"), code=303)
 
 
 @blueprint.get("/house/household")

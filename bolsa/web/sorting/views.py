@@ -139,7 +139,7 @@ def certain() -> str:
     least = asked if asked in LEVELS else LEVELS[1]
     todo = sorting.what_to_sort(g.db)
     shown = _shown(todo, None)
-    found = sorting.list_certain(todo, least / 100)
+    found = todo.certain_at(least / 100)
     total = sum(one.entry_count for one in found)
     return render_template("sorting/certain.html", found=found, total=total, least=least, levels=LEVELS, **shown)
 

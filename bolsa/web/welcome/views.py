@@ -29,7 +29,7 @@ def make() -> tuple[str, int] | Response:
     try:
         if not any(name.strip() for name in members):
             raise InvalidInput("Name at least one person.", field="members")
-        households.make_household(g.db, by_now(g.db), kept, members, with_starter=bool(form.get("starter")))
+        households.make_household(g.db, by_now(g.db), kept, members, starter=form.get("starter", ""))
     except InvalidInput as error:
         return _page(form, error), 400
     tell("The household is made. Add your first account")
@@ -37,4 +37,6 @@ def make() -> tuple[str, int] | Response:
 
 
 def _page(typed, error: InvalidInput | None) -> str:
-    return render_template("welcome/new.html", typed=typed, error=error, zones=households.list_zones())
+    return render_template(
+        "welcome/new.html", typed=typed, error=error, zones=households.list_zones(), starters=households.STARTERS
+    )
