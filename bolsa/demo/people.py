@@ -189,6 +189,7 @@ RULES = (
         "then": [{"ask": {"member": "Itziar", "note": "what was this for?"}}],
     },
     {"when": [{"payee": {"starts": ["Heron School"]}}], "then": [{"file": "School and lunches"}]},
+    {"when": [{"account": ["Corvane card"]}, {"payee": {"is": ["Grebe Street Grocer"]}}], "then": [{"file": "Groceries"}]},
 )
 HULL_SURVEY = {2023: 690, 2025: 735}
 # How needs come about beside what is expected: (kind, amount, by when, so much a month, again after months, since).

@@ -60,6 +60,8 @@ LIMITS = {
     "ledger.payees": {"_REMEMBERED": 20_000, "FEWEST_LETTERS": 3},
     "money": {"E8": 10**8},
     "pay.payslip": {"MOST_EXPLAINED": 3},
+    "sorting.category": {"UNSORTED": 1},
+    "sorting.category_lines": {"MOST_LINES": 300, "MOST_LETTERS": 60},
     "sorting.joining": {
         "FEWEST_SHOPS": 2, "FEWEST_ENDS": 2, "LONGEST_PLACE": 2, "FEWEST_LETTERS": 4, "NEAR": 86, "SAME_BEGINNING": 2,
     },

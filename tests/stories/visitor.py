@@ -20,7 +20,7 @@ from bolsa.services.house import files
 from bolsa.services.ledger import listing
 from bolsa.stand_ins.mail.state import write_letters
 from bolsa.web.serving import make_server
-from tests.web.served import an_app
+from tests.web.served import borrow, give_back
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
 CHROMIUM = {
@@ -180,13 +180,13 @@ class Story(unittest.TestCase):
         if self.mail:
             write_letters(self.folder / "mail", LETTERS)
         mail_folder = self.folder / "mail" if self.mail else None
-        app = an_app(self.path, testing=False, bank_url=bank_url, market_url=self.market_url, mail_folder=mail_folder)
+        app = borrow(self.path, bank_url=bank_url, market_url=self.market_url, mail_folder=mail_folder)
         server = make_server(app, "127.0.0.1", 0)
         app.config["ADDRESS"] = f"http://127.0.0.1:{server.effective_port}"
         serving = threading.Thread(target=server.run, daemon=True)
         serving.start()
+        stack.callback(give_back, app)
         stack.callback(server.close)
-        stack.callback(app.extensions["open_files"].close)
         context = the_browser().new_context(viewport=self.viewport, locale="en-IE")
         stack.callback(context.close)
         self.visitor = Visitor(context.new_page(), f"http://127.0.0.1:{server.effective_port}")

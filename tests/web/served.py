@@ -38,6 +38,24 @@ def point(app: Flask, path: Path) -> None:
     app.extensions["open_files"], app.extensions["jobs"] = OpenFiles(path), {}
 
 
+_IDLE: list[Flask] = []
+
+
+def borrow(path: Path, **services: Any) -> Flask:
+    """The application as it is served, over a file, from those not in use: making its routes takes its time. Give it back."""
+    app = _IDLE.pop() if _IDLE else an_app(path, testing=False)
+    point(app, path)
+    given = {"bank_url": "", "market_url": "", "mail_folder": None} | services
+    app.config.update({name.upper(): value for name, value in given.items()})
+    return app
+
+
+def give_back(app: Flask) -> None:
+    """Lets another test have the application."""
+    app.extensions["open_files"].close()
+    _IDLE.append(app)
+
+
 def an_app(path: Path, *, testing: bool = True, **services: Any) -> Flask:
     """The application over a file, beside the stand-ins that are named."""
     app = create_app(path, testing=testing, **services)

@@ -76,6 +76,7 @@ class ToSort:
     piles: tuple[Pile, ...]
     entry_count: int
     asked: tuple[Question, ...] = ()
+    asked_count: int = 0  # entries that wait for a category and an answer
 
     def after(self, key: str) -> Pile | None:
         """The pile that follows one, the first again after the last; None if there is no other."""
@@ -120,8 +121,8 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
         for pile in _piles(shop, members, learner if i < suggest_for else None)
     ]
     piles.sort(key=lambda pile: _size(pile.entries))
-    count = categories.count_unsorted(db) - categories.count_unsorted_among(db, with_members)
-    return ToSort(tuple(pairs), tuple(piles), count, tuple(asked))
+    with_others = categories.count_unsorted_among(db, with_members)
+    return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db) - with_others, tuple(asked), with_others)
 
 
 def _size(members: Sequence[Unsorted]) -> tuple:

@@ -30,7 +30,7 @@ def _categories_page(error: Exception | None, typed: MultiDict) -> str:
         group_ids={group.name: group.id for group in category_service.list_groups(g.db)},
         total=len(kept),
         use=use,
-        left={row.category_id: row.left_minor for row in budgeting.budget_view(g.db, g.by, g.present).budget.rows},
+        left={row.category_id: row.left_minor for row in budgeting.budget_view(g.db, g.by, g.month).budget.rows},
         never=[one for one in kept if not use[one.id].lines],
         retired=[one for one in category_service.list_all(g.db) if one.retired],
         group_names=[group.name for group in category_service.list_groups(g.db)],

@@ -36,7 +36,7 @@ def ask_about() -> Response:
     form = request.form
     entry_id = parse_id(form, "entry_id")
     try:
-        done = asking.ask(g.db, g.by, [entry_id], parse_id(form, "ask"), form.get("note", ""))
+        done = asking.ask(g.db, g.by, [entry_id], parse_id(form, "ask"), form.get("asking", ""))
         tell(done.sentence, done)
     except InvalidInput as error:
         tell_problem(error.sentence)
