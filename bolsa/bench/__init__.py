@@ -1,9 +1,9 @@
 """Measuring Bolsa: each figure as a time, as a ratio to the least that does the same work, and as growth with the household.
 
 Everything is measured in one run on one machine, so that the ratios mean something where the times do not. Times are the middle
-of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the households are made in
-household.py and holdings.py, the measures stand in pages.py (what a page reads), served.py (the 95th percentile of whole pages)
-and imports.py.
+of several; a figure taken while the machine was busy with something else is marked. Begin with `run`; the households are made
+in household.py and holdings.py, the measures stand in pages.py (what a page reads), sorting.py, served.py (the 95th percentile
+of whole pages) and imports.py.
 """
 
 import json
@@ -16,7 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from bolsa.bench import imports, pages, served
+from bolsa.bench import imports, pages, served, sorting
 from bolsa.bench.holdings import TRADES, build_holder
 from bolsa.bench.household import build
 from bolsa.bench.timing import Machine
@@ -24,7 +24,7 @@ from bolsa.services.clock import By
 from bolsa.services.house import files
 
 Measure = Callable[[sqlite3.Connection, By], tuple[Any, ...]]
-MEASURES: dict[str, Measure] = pages.MEASURES | served.MEASURES | imports.MEASURES
+MEASURES: dict[str, Measure] = pages.MEASURES | sorting.MEASURES | served.MEASURES | imports.MEASURES
 HOLDING_MEASURES: dict[str, Measure] = dict(served.HOLDING_MEASURES)
 
 

@@ -19,7 +19,6 @@ from bolsa.services.due import dues
 from bolsa.services.due import finding as due_finding
 from bolsa.services.ledger import finding, registers
 from bolsa.services.ledger.registers import RegisterFilter
-from bolsa.services.sorting import sorting
 from bolsa.services.today import sittings
 from bolsa.services.worth import worth
 
@@ -154,11 +153,6 @@ def books(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     return median_ms(lambda: accounts.account_groups(db)), None
 
 
-def suggestions(db: sqlite3.Connection, by: By) -> tuple[float, None]:
-    """Piles and suggestions for a thousand unsorted entries."""
-    return median_ms(lambda: sorting.what_to_sort(db)), None
-
-
 MEASURES: dict[str, Callable] = {
     "register, first page": register_page,
     "register, page in the middle": register_deep,
@@ -181,5 +175,4 @@ MEASURES: dict[str, Callable] = {
     "due, what seems to come again": due_proposals,
     "books": books,
     "Today": today,
-    "suggestions for 1,000": suggestions,
 }

@@ -26,9 +26,9 @@ def percentile_95_ms(work: Callable[[], object], before: Callable[[], None] = la
     return sorted(taken)[max(0, int(REQUESTS * 0.95) - 1)]
 
 
-def against(work: Callable[[], object], floor: Callable[[], object]) -> tuple[float, float]:
+def against(work: Callable[[], object], floor: Callable[[], object], rounds: int = ROUNDS) -> tuple[float, float]:
     """Milliseconds, and how many times the floor's; the two take turns, so that a slow moment slows both."""
-    pairs = [(seconds(work), seconds(floor)) for _ in range(ROUNDS)]
+    pairs = [(seconds(work), seconds(floor)) for _ in range(rounds)]
     return statistics.median(ms for ms, _ in pairs) * 1000, statistics.median(ms / max(least, 1e-9) for ms, least in pairs)
 
 

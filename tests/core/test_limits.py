@@ -69,7 +69,7 @@ LIMITS = {
     "sorting.rule_words": {"_PER_CENT": 10_000},
     "sorting.rules": {"MOST_TEXT": 120, "WHOLE_SHARE": 1_000_000, "_REMEMBERED": 50_000},
     "sorting.suggestions": {
-        "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "ALPHA": 0.5, "NEAR": 0.5, "STEADY": 0.25, "LIKE": 0.5, "DEEPEST": 3,
+        "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "ALPHA": 0.5, "NEAR": 0.5, "STEADY": 0.25, "LIKE": 0.1, "DEEPEST": 3,
         "FEWEST_EACH": 2, "SATURDAY": 5, "KINDS": 7,
     },
     "sorting.transfers": {

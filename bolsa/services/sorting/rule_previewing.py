@@ -17,7 +17,7 @@ from bolsa.services.sorting.rule_running import Ran, Runner
 from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories, filing, rules
 
-LOOKED_AT = 4_000  # entries a preview looks at, the newest
+LOOKED_AT = 2_500  # entries a preview looks at, the newest
 SHOWN = 200  # of those that would change
 STAYING = 4  # of those that would not
 AT_ONCE = 5_000

@@ -29,7 +29,9 @@ MOST_SHOWN = 60
 
 def propose(db: sqlite3.Connection, waiting: Sequence[Unsorted]) -> list[Pair]:
     """The transfers that unsorted entries likely are, surest first."""
-    before = transfers.count_before(db, {entry.payee_id for entry in waiting})
+    amounts = {(entry.amount_minor, entry.currency) for entry in waiting}
+    opposite = {entry.payee_id for entry in waiting if (-entry.amount_minor, entry.currency) in amounts}
+    before = transfers.count_before(db, sorted(opposite))
     sides = [_side(entry, before.get(entry.payee_id, {})) for entry in waiting]
     refused = payees.list_refused(db, "transfer")
     if len({entry.currency for entry in waiting}) < 2:

@@ -32,6 +32,7 @@ def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[
 
 
 MOST_DECISIONS = 60  # of a payee: what it was before tells little
+FEW = 20  # decisions on a payee below which its transfers are looked at too
 LATELY = """
     SELECT category_id FROM (SELECT id, category_id FROM line WHERE category_id IS NOT NULL ORDER BY id DESC LIMIT 300)
     GROUP BY category_id ORDER BY max(id) DESC"""
@@ -132,21 +133,20 @@ LIST_DECISIONS = """
     ORDER BY e.day DESC LIMIT :most"""
 LIST_TRANSFERS = """
     SELECT -b.account_id AS category_id, a.amount_minor, a.account_id, a.day
-    FROM entry e CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id AND a.account_id IS NOT NULL
+    FROM (SELECT id, day FROM entry INDEXED BY entry_of_payee WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
+    CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id AND a.account_id IS NOT NULL
     CROSS JOIN line b INDEXED BY line_of_entry ON b.entry_id = e.id AND b.account_id <> a.account_id AND b.currency = a.currency
-    CROSS JOIN account o ON o.id = b.account_id AND o.closed_on IS NULL
-    WHERE e.payee_id = :payee_id ORDER BY e.day DESC LIMIT :most"""
+    CROSS JOIN account o ON o.id = b.account_id AND o.closed_on IS NULL ORDER BY e.day DESC LIMIT :most"""
 
 
 def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:
     """How the payee's latest entries that are sorted were filed, splits counted once a category; a transfer stands under the
     other account's number below 0."""
     values = {"payee_id": payee_id, "most": most}
-    return [
-        Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"]))
-        for sql in (LIST_DECISIONS, LIST_TRANSFERS)
-        for row in db.execute(sql, values)
-    ]
+    rows = db.execute(LIST_DECISIONS, values).fetchall()
+    if len(rows) < FEW:  # a shop with a long past of categories is no account of one's own
+        rows += db.execute(LIST_TRANSFERS, values).fetchall()
+    return [Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"])) for row in rows]
 
 
 LIST_SORTED_PAYEES = """

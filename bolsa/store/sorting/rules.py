@@ -231,85 +231,99 @@ def list_met(db: sqlite3.Connection, rule_id: int, most: int, *, only_late: bool
     return [(row["entry_id"], row["before_id"]) for row in db.execute(LIST_MET, values)]
 
 
-SELECT_SEEN = """
-    SELECT e.id AS entry_id, e.payee_id, p.name AS payee, a.id AS line_id, a.account_id, a.amount_minor, a.currency, a.day,
-        a.raw_text,
-        (SELECT count(*) FROM line x INDEXED BY line_of_entry WHERE x.entry_id = e.id) AS line_count,
-        (SELECT iif(count(*) = 1, max(o.member_id), NULL) FROM account_owner o WHERE o.account_id = a.account_id) AS owner_id,
-        c.id AS category_line_id, c.category_id, c.member_id,
-        (SELECT group_concat(t.name, char(31)) FROM line_tag x JOIN tag t ON t.id = x.tag_id WHERE x.line_id = c.id) AS tags,
-        EXISTS (SELECT 1 FROM question q WHERE q.entry_id = e.id) AS was_asked,
-        EXISTS (SELECT 1 FROM kept_out k WHERE k.id = e.id) AS kept_out,
-        e.origin = 'value' OR EXISTS (SELECT 1 FROM payday y WHERE y.entry_id = e.id)
-            OR EXISTS (SELECT 1 FROM trade t WHERE t.entry_id = e.id) AS made_elsewhere
-    FROM entry e CROSS JOIN payee p ON p.id = e.payee_id
-    CROSS JOIN line a ON a.id = (
-        SELECT min(f.id) FROM line f INDEXED BY line_of_entry WHERE f.entry_id = e.id AND f.account_id IS NOT NULL)
-    CROSS JOIN line c ON c.id = (
-        SELECT min(f.id) FROM line f INDEXED BY line_of_entry WHERE f.entry_id = e.id AND f.account_id IS NULL)"""
-OF_BATCH = SELECT_SEEN + " WHERE e.batch_id = :batch_id AND e.id > :after ORDER BY e.id LIMIT :most"
-OF_ENTRIES = SELECT_SEEN + " WHERE e.id IN (SELECT value FROM json_each(:ids)) ORDER BY e.id"
-OF_PAYEES = SELECT_SEEN + " WHERE e.payee_id IN (SELECT value FROM json_each(:ids)) ORDER BY e.day DESC, e.id DESC LIMIT :most"
-OF_ALL = SELECT_SEEN + " ORDER BY e.id DESC LIMIT :most"
+SEEN_ENTRIES = """
+    SELECT e.id, e.payee_id, p.name AS payee, e.origin FROM json_each(:ids) i CROSS JOIN entry e ON e.id = i.value
+    CROSS JOIN payee p ON p.id = e.payee_id"""
+SEEN_LINES = """
+    SELECT l.entry_id, l.id, l.account_id, l.category_id, l.amount_minor, l.currency, l.day, l.raw_text, l.member_id
+    FROM json_each(:ids) i CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = i.value"""
+SEEN_TAGS = """
+    SELECT x.line_id, t.name FROM json_each(:ids) i CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = i.value
+    CROSS JOIN line_tag x ON x.line_id = l.id JOIN tag t ON t.id = x.tag_id"""
+MADE_ELSEWHERE = """
+    SELECT entry_id FROM payday WHERE entry_id IS NOT NULL UNION ALL SELECT entry_id FROM trade WHERE entry_id IS NOT NULL"""
+IDS_OF_BATCH = "SELECT id FROM entry WHERE batch_id = :batch_id AND id > :after ORDER BY id LIMIT :most"
+# Which ones is decided by an index alone, before anything is read of them.
+NEWEST_OF_PAYEES = """
+    SELECT e.id FROM json_each(:ids) p CROSS JOIN entry e INDEXED BY entry_of_payee ON e.payee_id = p.value
+    ORDER BY e.day DESC, e.id DESC LIMIT :most"""
+NEWEST = "SELECT id FROM entry ORDER BY id DESC LIMIT :most"
+OWNERS = "SELECT account_id, max(member_id) AS member_id FROM account_owner GROUP BY account_id HAVING count(*) = 1"
 
 
 _ROLES = frozenset((OPENING, EXCHANGE))
+_KEPT = Filed("kept")
 
 
-def _seen(rows: Iterable[sqlite3.Row]) -> list[SeenRow]:
-    """Stored entries as rules see them."""
-    found = []
-    for row in rows:
-        is_pair = row["line_count"] == 2
-        is_free = is_pair and not row["made_elsewhere"] and row["category_id"] not in _ROLES
-        told = Told(
-            row["payee"],
-            Filed("file", row["category_id"]) if is_free else Filed("kept"),
-            row["member_id"],
-            frozenset(row["tags"].split("\x1f")) if row["tags"] else frozenset(),
-            kept_out=bool(row["kept_out"]),
-        )
+def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]:
+    """Entries as rules see them, in the order of the ids; one without an account or a category line is left out."""
+    ids = list(entry_ids)
+    values = {"ids": json.dumps(ids)}
+    owners = {row["account_id"]: row["member_id"] for row in db.execute(OWNERS)}
+    asked = {row["entry_id"] for row in db.execute("SELECT entry_id FROM question")}
+    kept_out = {row["id"] for row in db.execute("SELECT id FROM kept_out")}
+    elsewhere = {row["entry_id"] for row in db.execute(MADE_ELSEWHERE)}
+    tags: dict[int, set[str]] = defaultdict(set)
+    for row in db.execute(SEEN_TAGS, values):
+        tags[row["line_id"]].add(row["name"])
+    lines: dict[int, list[sqlite3.Row]] = defaultdict(list)
+    for row in db.execute(SEEN_LINES, values):
+        lines[row["entry_id"]].append(row)
+    found = {}
+    for row in db.execute(SEEN_ENTRIES, values):
+        own = lines[row["id"]]
+        near = next((line for line in own if line["account_id"] is not None), None)
+        far = next((line for line in own if line["account_id"] is None), None)
+        if near is None or far is None:
+            continue
+        is_pair = len(own) == 2 and row["origin"] != "value" and row["id"] not in elsewhere
+        filed = Filed("file", far["category_id"]) if is_pair and far["category_id"] not in _ROLES else _KEPT
+        told = Told(row["payee"], filed, far["member_id"], frozenset(tags.get(far["id"], ())), kept_out=row["id"] in kept_out)
         seen = Seen(
-            row["entry_id"], row["raw_text"], row["amount_minor"], row["currency"], row["account_id"],
-            date.fromisoformat(row["day"]), told, row["owner_id"], bool(row["was_asked"]),
+            row["id"], near["raw_text"], near["amount_minor"], near["currency"], near["account_id"],
+            date.fromisoformat(near["day"]), told, owners.get(near["account_id"]), row["id"] in asked,
         )  # fmt: skip
-        found.append(SeenRow(seen, row["payee_id"], row["line_id"], row["category_line_id"]))
-    return found
+        found[row["id"]] = SeenRow(seen, row["payee_id"], near["id"], far["id"])
+    return [found[id_] for id_ in ids if id_ in found]
 
 
 def list_seen_of_batch(db: sqlite3.Connection, batch_id: int, after: int, most: int) -> list[SeenRow]:
     """The entries a batch made, as rules see them, some at a time."""
-    return _seen(db.execute(OF_BATCH, {"batch_id": batch_id, "after": after, "most": most}))
-
-
-def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]:
-    """The entries as rules see them."""
-    return _seen(db.execute(OF_ENTRIES, {"ids": json.dumps(list(entry_ids))}))
+    return _next_seen(db, IDS_OF_BATCH, {"batch_id": batch_id, "after": after, "most": most})
 
 
 def list_seen_of_payees(db: sqlite3.Connection, payee_ids: Iterable[int] | None, most: int) -> list[SeenRow]:
     """The newest entries of some payees, or of all (None), as rules see them."""
     if payee_ids is None:
-        return _seen(db.execute(OF_ALL, {"most": most}))
-    return _seen(db.execute(OF_PAYEES, {"ids": json.dumps(list(payee_ids)), "most": most}))
+        rows = db.execute(NEWEST, {"most": most})
+    else:
+        rows = db.execute(NEWEST_OF_PAYEES, {"ids": json.dumps(list(payee_ids)), "most": most})
+    return list_seen(db, [row["id"] for row in rows])
 
 
-OF_PAYEES_AFTER = (
-    SELECT_SEEN + " WHERE e.id > :after AND e.payee_id IN (SELECT value FROM json_each(:ids)) ORDER BY e.id LIMIT :most"
-)
-OF_ALL_AFTER = SELECT_SEEN + " WHERE e.id > :after ORDER BY e.id LIMIT :most"
+IDS_OF_PAYEES_AFTER = """
+    SELECT id FROM entry WHERE id > :after AND payee_id IN (SELECT value FROM json_each(:ids)) ORDER BY id LIMIT :most"""
+IDS_AFTER = "SELECT id FROM entry WHERE id > :after ORDER BY id LIMIT :most"
 
 
 def list_seen_after(db: sqlite3.Connection, payee_ids: Iterable[int] | None, after: int, most: int) -> list[SeenRow]:
     """The entries after one, of some payees or of all (None), as rules see them."""
-    if payee_ids is None:
-        return _seen(db.execute(OF_ALL_AFTER, {"after": after, "most": most}))
-    return _seen(db.execute(OF_PAYEES_AFTER, {"ids": json.dumps(list(payee_ids)), "after": after, "most": most}))
+    sql = IDS_AFTER if payee_ids is None else IDS_OF_PAYEES_AFTER
+    return _next_seen(db, sql, {"ids": json.dumps(list(payee_ids or ())), "after": after, "most": most})
 
 
-OF_UNSORTED = SELECT_SEEN + " WHERE e.id IN (SELECT u.entry_id FROM line u WHERE u.category_id = 1) ORDER BY e.id"
+def _next_seen(db: sqlite3.Connection, sql: str, values: dict[str, object]) -> list[SeenRow]:
+    """The next entries rules see, past those they do not; none when there are no more."""
+    while ids := [row["id"] for row in db.execute(sql, values)]:
+        if rows := list_seen(db, ids):
+            return rows
+        values = values | {"after": ids[-1]}
+    return []
+
+
+IDS_UNSORTED = "SELECT DISTINCT entry_id FROM line WHERE category_id = 1 ORDER BY entry_id"
 
 
 def list_seen_unsorted(db: sqlite3.Connection) -> list[SeenRow]:
     """The entries that wait to be sorted, as rules see them."""
-    return _seen(db.execute(OF_UNSORTED))
+    return list_seen(db, [row["entry_id"] for row in db.execute(IDS_UNSORTED)])

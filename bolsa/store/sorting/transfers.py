@@ -1,23 +1,22 @@
 """What the books say of transfers: those made before, halves that wait, opposite entries filed as something else."""
 
-import json
 import sqlite3
-from collections import defaultdict
 from collections.abc import Iterable
 from datetime import date
 
 COUNT_BEFORE = """
-    SELECT e.payee_id, l.account_id, count(DISTINCT e.id) AS times
-    FROM json_each(:ids) p CROSS JOIN entry e INDEXED BY entry_of_payee ON e.payee_id = p.value
+    SELECT l.account_id, count(DISTINCT e.id) AS times
+    FROM (SELECT id FROM entry INDEXED BY entry_of_payee WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
     CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id AND l.account_id IS NOT NULL
-    WHERE (SELECT count(*) FROM line x WHERE x.entry_id = e.id AND x.account_id IS NOT NULL) > 1 GROUP BY 1, 2"""
+    CROSS JOIN line o INDEXED BY line_of_entry ON o.entry_id = e.id AND o.account_id IS NOT NULL AND o.id <> l.id GROUP BY 1"""
 
 
-def count_before(db: sqlite3.Connection, payee_ids: Iterable[int]) -> dict[int, dict[int, int]]:
-    """By payee and account: how many transfers of that payee touched the account."""
-    found: dict[int, dict[int, int]] = defaultdict(dict)
-    for row in db.execute(COUNT_BEFORE, {"ids": json.dumps(sorted(payee_ids))}):
-        found[row["payee_id"]][row["account_id"]] = row["times"]
+def count_before(db: sqlite3.Connection, payee_ids: Iterable[int], most: int = 200) -> dict[int, dict[int, int]]:
+    """By payee and account: how many transfers among the payee's latest entries touched the account."""
+    found: dict[int, dict[int, int]] = {}
+    for payee_id in payee_ids:
+        rows = db.execute(COUNT_BEFORE, {"payee_id": payee_id, "most": most})
+        found[payee_id] = {row["account_id"]: row["times"] for row in rows}
     return found
 
 
