@@ -28,6 +28,7 @@ VIEWS = {
     "books": "/books",
     "register": "/books/1",
     "sort": "/sort",
+    "rule": "/sort/rules?open=2",
     "budget": "/budget",
     "year": "/budget/year",
     "due": "/due",
@@ -49,14 +50,9 @@ def open_slip_in_the_dark(page: Page, address: str) -> None:
     page.wait_for_selector("#slip .slip")
 
 
-def try_in_the_dark(page: Page, address: str) -> None:
-    page.emulate_media(color_scheme="dark")
-    page.goto(address + "/budget/year?first=2026-05&trial=1")
-
-
 def look_narrow(page: Page, address: str) -> None:
     page.set_viewport_size({"width": 380, "height": 800})
-    page.goto(address + "/budget")
+    page.goto(address + "/payees/2")
 
 
 def begin_check(page: Page, address: str) -> None:
@@ -67,8 +63,7 @@ def begin_check(page: Page, address: str) -> None:
 # Views that need a few steps first; they come last, because they change the household.
 STEPS = {
     "budget-dark": open_slip_in_the_dark,
-    "year-dark": try_in_the_dark,
-    "budget-narrow": look_narrow,
+    "payee-narrow": look_narrow,
     "check": begin_check,
 }
 

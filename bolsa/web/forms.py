@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from flask import flash, g, request
+from flask import flash, g, get_flashed_messages, request
 from werkzeug.datastructures import MultiDict
 
 from bolsa.core.amounts import parse_amount
@@ -14,6 +14,7 @@ from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
 from bolsa.services.budget.closing import months_touched
 from bolsa.services.changes import Done
+from bolsa.services.sorting import rule_offers
 from bolsa.web.filters import month_name
 
 MOST_NAMED = 3
@@ -113,6 +114,23 @@ def tell_all(messages: Iterable[Message]) -> None:
         # Flask keeps whatever JSON can hold, though it says text.
         kept: Any = [message.sentence + _closed_words(message.step_id), message.step_id, message.link, message.link_words]
         flash(kept, message.kind)
+
+
+OFFER = "rule-offer"  # what is told beside a row, and not above the page
+
+
+def offer_rule(entry_id: int) -> None:
+    """Offers, beside an entry's row on the next page, the rule its correction could become; nothing if a rule says so already."""
+    found = rule_offers.offer_after(g.db, entry_id)
+    if found is not None:
+        kept: Any = [str(entry_id), found.would_follow, "", ""]
+        flash(kept, OFFER)
+
+
+def offered_rule() -> tuple[int, int] | None:
+    """The entry beside whose row a rule is offered, and how many past ones would follow."""
+    told: Any = get_flashed_messages(category_filter=[OFFER])
+    return (int(told[0][0]), int(told[0][1])) if told else None
 
 
 def _closed_words(step_id: int | None) -> str:

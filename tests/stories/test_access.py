@@ -7,7 +7,8 @@ VIEWS = (
     "/budget?open=34&aim=1", "/budget/year", "/budget/log", "/budget/baseline", "/budget/trial/1",
     "/due", "/due/1", "/pay/1", "/pay/1/lines", "/worth", "/answers/where",
     "/answers/grew", "/answers/tags", "/answers", "/house",
-    "/house/categories", "/working/unplaced/all", "/books/7/values", "/books/rates", "/books/accounts/several",
+    "/house/categories", "/house/categories/9", "/house/tags", "/sort/transfers", "/sort/rules?open=2", "/sort/questions",
+    "/payees/5", "/working/unplaced/all", "/books/7/values", "/books/rates", "/books/accounts/several",
     "/books/accounts/8/end", "/find?q=heron", "/entries/100", "/books/accounts/5/edit", "/books/14/shares",
     "/holdings", "/holdings/14/3", "/holdings/mix", "/holdings/trades/new?kind=sell&account=13&security=2", "/holdings/gains",
     "/holdings/securities", "/holdings/securities/3", "/holdings/accounts/13", "/debts?more=200", "/ahead", "/ahead/1/plan",
@@ -16,17 +17,12 @@ VIEWS = (
 IN_DARK = (
     "/",
     "/books/1?text=ferry",
-    "/books/1/check",
     "/sort",
     "/budget?open=8",
     "/due",
-    "/pay/1",
-    "/worth",
     "/answers/grew",
     "/holdings",
-    "/holdings/mix",
     "/debts?more=200",
-    "/ahead",
 )
 
 

@@ -91,13 +91,14 @@ class TheWeeklyFiveMinutes(Sorting):
         v.presses_and_waits("w")
         v.presses_and_waits("Enter")
         self.assertRegex(f"{said} {v.text}", "rules filed [1-9]")  # said where it was brought in
-        v.presses_and_waits("Enter")  # the transfer both banks speak of
         v.presses_and_waits("p")
         self.assertIn("would be filed under", v.headline)
         v.presses_and_waits("Enter")
         self.assertIn("as suggested", v.text)
 
-        # What is left asks: one is filed by a few letters, for another nothing is suggested.
+        # All but the transfer was certain; taken back, a pile is filed elsewhere by a few letters.
+        v.presses_and_waits("u")
+        v.goes_to("/sort?pile=x")
         left = v.headline
         self.opens_the_field()
         v.page.keyboard.type("zzz")
@@ -142,6 +143,18 @@ class Correcting(Sorting):
         v.goes_to("/books/1")
         v.page.locator("tr[data-row]", has_text="Sluice Wholefoods").first.get_by_role("link").first.click()
         expect(v.page.locator(".known")).to_contain_text("Noor put it there")
+
+    def test_in_a_register_the_offer_stands_beside_the_row_until_the_next_act(self):
+        v = self.visitor
+        v.goes_to("/books/5?text=kelp")
+        v.page.locator("tr[data-row]").nth(1).get_by_role("link").first.click()
+        v.settles()
+        v.picks(v.page.locator("tr.opened input[role=combobox]").nth(1), "Presents")
+        v.clicks("Keep the changes")
+        row = v.page.locator("tr[data-row]").nth(1)
+        expect(row).to_contain_text("Make it a rule, 60 past would follow")
+        v.page.reload()
+        expect(row).not_to_contain_text("Make it a rule")
 
     def test_a_question_asked_and_answered(self):
         v = self.visitor

@@ -71,6 +71,12 @@ def put_sequences(db: sqlite3.Connection, sequences: dict[str, int]) -> None:
         db.execute("INSERT INTO sqlite_sequence (name, seq) VALUES (:name, :seq)", {"name": name, "seq": highest})
 
 
+TRASHED_WITHOUT_FILE = """
+    SELECT t.id FROM trash t, json_each(t.snapshot, '$.attachment') a
+    WHERE a.value ->> 'sha256' NOT IN (SELECT sha256 FROM attachment_file) LIMIT 1"""
+
+
 def list_broken_references(db: sqlite3.Connection) -> list[tuple[str, str]]:
-    """Tables with rows that refer to what is not there, each with the table it misses."""
-    return [(row["table"], row["parent"]) for row in db.execute("PRAGMA foreign_key_check")]
+    """Tables with rows that refer to what is not there, each with the table it misses; papers of what lies in the trash too."""
+    broken = [(row["table"], row["parent"]) for row in db.execute("PRAGMA foreign_key_check")]
+    return broken + [("trash", "attachment_file") for _ in db.execute(TRASHED_WITHOUT_FILE)]

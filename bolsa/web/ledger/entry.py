@@ -24,7 +24,16 @@ from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.pay import paydays
 from bolsa.services.sorting import asking, categories, why
 from bolsa.web.filters import in_field
-from bolsa.web.forms import attach_uploads, parse_day, parse_money, parse_optional_id, parse_optional_money, parse_version, tell
+from bolsa.web.forms import (
+    attach_uploads,
+    offer_rule,
+    parse_day,
+    parse_money,
+    parse_optional_id,
+    parse_optional_money,
+    parse_version,
+    tell,
+)
 from bolsa.web.ledger.blueprint import blueprint
 
 
@@ -66,7 +75,14 @@ def change_entry(entry_id: int) -> tuple[str, int] | Response:
     except (InvalidInput, Conflict) as error:
         return _form_page(account_id, kept, request.form, error), 409 if isinstance(error, Conflict) else 400
     tell(f"Changed {request.form.get('payee') or 'the transfer'}", done)
+    if _filed(kept) != _filed(entries.get_entry(g.db, entry_id)):
+        offer_rule(entry_id)
     return _back_to_register(account_id)
+
+
+def _filed(entry: StoredEntry) -> tuple[int | None, ...]:
+    """The categories an entry stands under."""
+    return tuple(line.category_id for line in entry.category_lines)
 
 
 @blueprint.post("/entries/<int:entry_id>/trash")

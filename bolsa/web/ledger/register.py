@@ -22,7 +22,16 @@ from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from bolsa.services.sorting import categories
 from bolsa.web.csv_reply import csv_reply
 from bolsa.web.filters import money, short_day
-from bolsa.web.forms import parse_day, parse_ids, parse_optional_id, parse_optional_money, tell, tell_problem
+from bolsa.web.forms import (
+    offer_rule,
+    offered_rule,
+    parse_day,
+    parse_ids,
+    parse_optional_id,
+    parse_optional_money,
+    tell,
+    tell_problem,
+)
 from bolsa.web.gate import page_before
 from bolsa.web.ledger.blueprint import blueprint
 from bolsa.web.ledger.entry import names_by_id
@@ -130,7 +139,14 @@ def register(account_id: int) -> str | tuple[str, int]:
     )  # fmt: skip
     columns = registers.chosen_columns(g.db)
     repeats = set(list_series_payees(g.db, g.by.today, {row.payee_id for row in page.rows}))
-    shown = {"account": account, "page": page, "sorting": sorting, "columns": columns, "repeats": repeats}
+    shown = {
+        "account": account,
+        "page": page,
+        "sorting": sorting,
+        "columns": columns,
+        "repeats": repeats,
+        "offer": offered_rule(),
+    }
     if request.args.get("after") and request.headers.get("HX-Request"):
         return render_template("ledger/_rows.html", **shown)
     shown |= {
@@ -239,4 +255,6 @@ def change_many(account_id: int) -> Response:
     )  # fmt: skip
     done = registers.change_many(g.db, g.by, account_id, parse_ids(form, "entry_id"), asked)
     tell(done.sentence, done)
+    if asked.what == "file":
+        offer_rule(parse_ids(form, "entry_id")[0])
     return redirect(page_before(url_for("ledger.register", account_id=account_id)), code=303)
