@@ -65,7 +65,7 @@ class Holdings(Story):
         v.fills("Shares", "10")
         v.fills("Day", "1 may")
         v.clicks("Enter it")
-        self.assertIn("Say what they had cost, or why nobody knows", v.text)
+        expect(v.page.locator("#work")).to_contain_text("Say what they had cost, or why nobody knows")
         v.problems.clear()
         v.fills("Had cost in SEK", "1,900")
         v.fills("Held since, if longer", "3 march 2024")
