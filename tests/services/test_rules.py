@@ -92,6 +92,24 @@ class AtBringingIn(RulesCase):
         self.assertEqual(self.filed("Quay Pay"), [1])  # the fixed part is more than the entry: it waits
         self.assertEqual(done.ruled, 2)
 
+    def test_a_transfer_by_rule_takes_the_other_side_that_came_with_it(self):
+        self.rule([Condition("text", "contains", ("TO RESERVE",))], Action("transfer", self.reserve))
+        self.rule([Condition("account", ids=(self.reserve,))], Action("ask", 2), Action("tag", text="r"))
+        bringing_in.import_file(
+            self.db, BY, "r.csv", b"Date,Payee,Amount\n2026-05-05,FROM CURRENT,250.00\n", Answers(self.reserve)
+        )
+        self.bring("Date,Payee,Amount\n2026-05-04,TO RESERVE,-250.00\n2026-05-04,TO RESERVE,-30.00\n")
+        self.assertEqual((self.balance(), self.balance(self.reserve)), (100_000 - 28_000, 28_000))
+        self.assertEqual(len(self.entry("To Reserve").account_lines), 2)
+
+    def test_a_rule_that_renames_goes_on_meeting_what_its_bank_calls_so(self):
+        self.rule([self.payee("millstone")], Action("rename", text="The baker"), self.file("Groceries"))
+        self.assertEqual([self.bring().ruled for _ in range(1)], [1])
+        again = self.bring("Date,Payee,Amount\n2026-05-09,MILLSTONE BAKERY 0004,-4.10\n")
+        self.assertEqual(again.ruled, 1)
+        self.assertEqual(self.filed("The baker"), [self.category("Groceries")])
+        self.assertEqual(rule_previewing.preview(self.db, rules.get_rule(self.db, 1)).meets, 2)
+
     def test_a_rule_met_too_late_or_never_is_pointed_out(self):
         self.rule([self.payee("a")], self.file("Groceries"))
         self.rule([self.payee("millstone")], self.file("Household"))

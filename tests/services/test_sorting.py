@@ -2,21 +2,24 @@
 
 from datetime import date, timedelta
 
+from bolsa.core.budget.aims import Aim
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
-from bolsa.services.budget import budgeting, expecting, placing
+from bolsa.services.budget import aims, budgeting, expecting, placing
 from bolsa.services.changes import change
-from bolsa.services.ledger import entries
-from bolsa.services.sorting import categories, category_moves, payees, sorting, tagging, transferring
+from bolsa.services.ledger import attaching, entries
+from bolsa.services.sorting import asking, categories, category_moves, payees, sorting, tagging, transferring
 from bolsa.services.sorting.learning import Learner
 from bolsa.services.sorting.transferring import PairIds
+from bolsa.store.budget import aims as stored_aims
 from bolsa.store.ledger import entries as stored
+from bolsa.store.sorting import filing
 from bolsa.store.sorting.categories import UNSORTED, list_unsorted
-from tests.services.household import BY, TODAY, HouseholdCase
+from tests.services.household import BY, TODAY, HouseholdCase, picture
 from tests.services.test_rules import RulesCase
 
 
@@ -133,6 +136,19 @@ class Transfers(SortingCase):
         with self.assertRaises(Exception):  # noqa: B017 (NotFound: it is one entry now)
             entries.get_entry(self.db, into)
 
+    def test_notes_papers_and_questions_of_both_sides_stay(self):
+        out, into = self.waits("Transfer", -700), self.waits("Transfer", 700, account=self.reserve)
+        attaching.attach(self.db, BY, into, "advice.png", picture())
+        asking.ask(self.db, BY, [into], 2, "what is it?")
+        with change(self.db, BY):
+            filing.add_notes(self.db, [into], "for the roof")
+        before = self.everything()
+        done = transferring.merge_transfer(self.db, BY, out, into)
+        self.assertEqual(entries.get_entry(self.db, out).note, "for the roof")
+        self.assertEqual([one.name for one in attaching.list_attachments(self.db, out)], ["advice.png"])
+        self.assertEqual([one.answer for one in asking.list_of_entry(self.db, out)], ["made a transfer"])
+        self.undoes_whole(done, before)
+
     def test_refused_pairs_stay_refused_and_filed_ones_are_suspected(self):
         out = self.spends(9_000, "Household", payee="Transfer to Reserve")
         into = self.waits("Transfer from Current", 9_000, account=self.reserve)
@@ -224,6 +240,15 @@ class Categories(SortingCase):
             ],
             [into],
         )
+        self.undoes_whole(done, before)
+
+    def test_an_aim_goes_along_where_the_other_has_none_and_comes_back(self):
+        aims.set_aim(
+            self.db, BY, self.category("Clothes"), Aim("steady", 500), account_ids=[self.an_account("Roof", kind="property")]
+        )
+        before = self.everything()
+        done = category_moves.merge_category(self.db, BY, self.category("Clothes"), self.category("Health"))
+        self.assertEqual(list(stored_aims.list_aims(self.db)), [self.category("Health")])
         self.undoes_whole(done, before)
 
     def test_what_lies_in_the_trash_comes_back_to_the_other(self):

@@ -93,6 +93,8 @@ class RuleBook:
     def _fitting_words(self, seen: Seen, told: Told) -> Iterator[int]:
         """The rules, by place, whose conditions on words hold of an entry."""
         fitting = self._speaking("payee", told.payee)
+        if seen.bank_payee and seen.bank_payee != told.payee:
+            fitting |= self._speaking("payee", seen.bank_payee)
         if self._spoken["text"]:
             fitting &= self._speaking("text", seen.raw_text)
         while fitting:

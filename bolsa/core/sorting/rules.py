@@ -114,7 +114,8 @@ class Told:
 
 @dataclass(frozen=True)
 class Seen:
-    """An entry as rules see it: what stays (amount in minor units, signed from its account), and what they can change."""
+    """An entry as rules see it: what stays (amount in minor units, signed from its account; `bank_payee` is the payee as its
+    bank's words are tidied, whatever it is called since), and what they can change."""
 
     entry_id: int
     raw_text: str
@@ -125,6 +126,7 @@ class Seen:
     told: Told
     owner_id: int | None = None  # of its account, if it has one alone
     was_asked: bool = False
+    bank_payee: str = ""
 
 
 @dataclass(frozen=True)
@@ -159,7 +161,7 @@ def holds(condition: Condition, seen: Seen, told: Told) -> bool:
     """Whether a condition holds of an entry, as it is told now."""
     match condition.kind:
         case "payee":
-            return Words(condition).hold(folded(told.payee))
+            return any(Words(condition).hold(folded(name)) for name in (told.payee, seen.bank_payee) if name)
         case "text":
             return Words(condition).hold(folded(seen.raw_text))
         case "amount":

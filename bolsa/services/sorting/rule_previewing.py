@@ -6,12 +6,14 @@ from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
+from bolsa.core.sorting.category import UNSORTED
 from bolsa.core.sorting.rule_book import RuleBook
 from bolsa.core.sorting.rule_words import Names, action_pieces, told_words
 from bolsa.core.sorting.rules import Outcome, Rule, SeenRow, Words, folded
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.progress import Report, silent
+from bolsa.services.remembering import remembered
 from bolsa.services.sorting import rules as keeping
 from bolsa.services.sorting.rule_running import Ran, Runner
 from bolsa.store.ledger import payees
@@ -21,12 +23,12 @@ LOOKED_AT = 2_500  # entries a preview looks at, the newest
 SHOWN = 200  # of those that would change
 STAYING = 4  # of those that would not
 AT_ONCE = 5_000
-OFF_PLACE = 0  # the id of a rule that is not kept yet
 
 
 @dataclass(frozen=True)
 class Met:
-    """An entry a rule meets: what it is now and would be, in words; `changes` says whether that differs."""
+    """An entry a rule meets: what it is now and would be, in words; `changes` says whether that differs, `before` is the place
+    of the rule that has said it all before, 0 if none has."""
 
     entry_id: int
     day: date
@@ -37,6 +39,7 @@ class Met:
     then: str
     changes: bool
     is_unsorted: bool
+    before: int = 0
 
 
 @dataclass(frozen=True)
@@ -84,7 +87,7 @@ def preview(db: sqlite3.Connection, rule: Rule, most: int = LOOKED_AT) -> Previe
         for other, before in outcome.overruled.items():
             if before == rule.id:
                 say[other, False] += 1
-        found.append(_met(one, _by_rule(one, outcome, rule.id), names))
+        found.append(_met(one, _by_rule(one, outcome, rule.id), names, places.get(outcome.overruled.get(rule.id, 0), 0)))
     does = {one.id: "".join(piece.words for piece in action_pieces(one.actions[0], names)) for one in kept}
     elsewhere = [Elsewhere(places[id_], many, first, does[id_]) for (id_, first), many in say.most_common() if id_ in places]
     shown = [one for one in found if one.changes][:SHOWN] + [one for one in found if not one.changes][:STAYING]
@@ -92,12 +95,6 @@ def preview(db: sqlite3.Connection, rule: Rule, most: int = LOOKED_AT) -> Previe
         len(found), min((one.day for one in found), default=None), sum(one.changes for one in found), tuple(shown),
         tuple(elsewhere), min(len(rows), most), len(rows) <= most, tuple(sorted(circle)),
     )  # fmt: skip
-
-
-def count_changes(db: sqlite3.Connection, rule: Rule) -> int:
-    """How many entries of the whole past a rule would change."""
-    book = RuleBook(_with(rules.list_rules(db), rule))
-    return sum(bool(_by_rule(one, book.decide(one.seen), rule.id).by) for rows in _all_of(db, rule) for one in rows)
 
 
 def apply_to_past(db: sqlite3.Connection, by: By, rule_id: int, unticked: Collection[int] = (), report: Report = silent) -> Done:
@@ -167,13 +164,14 @@ def _with(kept: Sequence[Rule], rule: Rule) -> list[Rule]:
 
 
 def _payees_of(db: sqlite3.Connection, rule: Rule) -> list[int] | None:
-    """The payees whose entries the rule can meet; None if it asks for none, or another rule could give an entry its payee."""
+    """The payees whose entries the rule can meet, by what they are called or were called by their banks; None if it asks for
+    none, or another rule could give an entry its payee."""
     asked = [Words(one) for one in rule.conditions if one.kind == "payee"]
     renames = any(action.kind == "rename" for one in rules.list_rules(db) for action in one.actions if one.id != rule.id)
     if not asked or renames:
         return None
-    names = payees.list_payee_names(db)
-    return [id_ for name, id_ in names.items() if all(one.hold(folded(name)) for one in asked)]
+    names: list[tuple[int, str]] = remembered(db, "names of payees", None, lambda: payees.list_every_name(db))
+    return sorted({id_ for id_, name in names if all(one.hold(folded(name)) for one in asked)})
 
 
 def _by_rule(one: SeenRow, outcome: Outcome, rule_id: int) -> Outcome:
@@ -187,9 +185,10 @@ def _by_rule(one: SeenRow, outcome: Outcome, rule_id: int) -> Outcome:
     return Outcome(told, by, met, late)
 
 
-def _met(one: SeenRow, outcome: Outcome, names: Names) -> Met:
+def _met(one: SeenRow, outcome: Outcome, names: Names, before: int) -> Met:
     seen, now = one.seen, one.seen.told
     return Met(
         seen.entry_id, seen.day, now.payee, seen.amount_minor, seen.currency, told_words(now, now, names),
-        told_words(outcome.told, now, names), bool(outcome.by), now.filed.how == "file" and now.filed.id == 1,
+        told_words(outcome.told, now, names), bool(outcome.by), now.filed.how == "file" and now.filed.id == UNSORTED,
+        before,
     )  # fmt: skip

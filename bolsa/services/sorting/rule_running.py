@@ -81,12 +81,17 @@ class Runner:
         changed = [(one, outcome) for one, outcome in pairs if outcome.by]
         self._write_simple(changed)
         filed = []
+        takes_up = any(outcome.told.filed.how == "transfer" for _, outcome in changed)
         for one, outcome in changed:
+            if takes_up and not entries.list_there(self.db, [one.seen.entry_id]):
+                continue  # it is the other side of a transfer by now
             if self._write_rest(one, outcome):
                 filed.append((one, outcome))
         ran.changed += len(changed)
         ran.filed += len(filed)
-        self._note(pairs, filed)
+        # The other side of a transfer is a part of it now.
+        there = entries.list_there(self.db, [one.seen.entry_id for one, _ in pairs])
+        self._note([pair for pair in pairs if pair[0].seen.entry_id in there], [p for p in filed if p[0].seen.entry_id in there])
 
     def _note(self, pairs: Sequence[tuple[SeenRow, Outcome]], filed: Sequence[tuple[SeenRow, Outcome]]) -> None:
         """Notes which rules met what, and what filed each entry."""
@@ -173,7 +178,7 @@ class Runner:
         try:
             entry = entries.get_entry(self.db, one.seen.entry_id)
             entry_service.refuse_made_elsewhere(self.db, entry)
-            transferring.make_transfer(self.db, entry, known(told.filed.id), told.filed.set_by_id)
+            transferring.make_transfers(self.db, self.by, [entry.id], known(told.filed.id), told.filed.set_by_id)
         except BolsaError:
             return False
         return True

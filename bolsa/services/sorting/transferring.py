@@ -18,7 +18,7 @@ from bolsa.services.clock import By
 from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.house import household
-from bolsa.store.ledger import entries, payees
+from bolsa.store.ledger import attachments, entries, payees
 from bolsa.store.sorting import categories, questions, transfers
 from bolsa.store.sorting.categories import UNSORTED
 
@@ -86,14 +86,17 @@ def merge_transfer(
         fee = _fee_lines(db, lines, fee_category_id)
         lines = _with_set_by(db, lines, set_by_id)
         out = parts[0]
-        memo = " · ".join(dict.fromkeys(filter(None, (part.memo for part in parts))))
+        memo, note = (
+            " · ".join(dict.fromkeys(filter(None, words))) for words in zip(*((p.memo, p.note) for p in parts), strict=True)
+        )
         done.sentence = f"Made one transfer of {out.payee} and {parts[1].payee}"
         for part, line in zip(parts[1:], lines[1:], strict=True):
             # The line keeps its id, so that the row the bank sent still leads to it.
             entries.move_line(db, line.stored_id, out.id)
-            questions.answer_all_of(db, [part.id], by.today, "made a transfer")
+            attachments.move_all(db, part.id, out.id)
+            questions.move_all(db, part.id, out.id)
             entries.remove_entry(db, part.id)
-        entries.change_entry(db, replace(out, lines=(*lines, *fee), memo=memo))
+        entries.change_entry(db, replace(out, lines=(*lines, *fee), memo=memo, note=note))
         questions.answer_all_of(db, [out.id], by.today, "made a transfer")
     return done
 
@@ -144,9 +147,9 @@ def merge_many(
     with change(db, by) as done:
         if not pairs:
             raise InvalidInput("Choose at least one transfer.")
-        said = {"more_id": None, "fee_category_id": fee_category_id}
-        made = [merge_transfer(db, by, p.out, p.into, set_by_id, **said | {"more_id": p.more}) for p in pairs]
-        done.sentence = made[0].sentence if len(pairs) == 1 else f"Made {len(pairs)} transfers"
+        for p in pairs:
+            made = merge_transfer(db, by, p.out, p.into, set_by_id, more_id=p.more, fee_category_id=fee_category_id)
+        done.sentence = made.sentence if len(pairs) == 1 else f"Made {len(pairs)} transfers"
     return done
 
 

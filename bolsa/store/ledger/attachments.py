@@ -67,3 +67,8 @@ REMOVE_UNUSED = """
 def remove_unused_files(db: sqlite3.Connection) -> None:
     """Forgets bytes that no entry and no entry in the trash refers to."""
     db.execute(REMOVE_UNUSED)
+
+
+def move_all(db: sqlite3.Connection, entry_id: int, into_id: int) -> None:
+    """Gives the files attached to one entry to another."""
+    db.execute("UPDATE attachment SET entry_id = :into WHERE entry_id = :id", {"id": entry_id, "into": into_id})

@@ -183,6 +183,14 @@ def get_entry(db: sqlite3.Connection, entry_id: int) -> StoredEntry:
     return found[0]
 
 
+def list_there(db: sqlite3.Connection, entry_ids: Iterable[int]) -> set[int]:
+    """Those of these entries that are here."""
+    rows = db.execute(
+        "SELECT id FROM entry WHERE id IN (SELECT value FROM json_each(:ids))", {"ids": json.dumps(list(entry_ids))}
+    )
+    return {row["id"] for row in rows}
+
+
 FIND_LAST_SORTED = """
     SELECT e.id FROM entry e WHERE e.payee_id = :payee_id AND EXISTS (
         SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL AND l.currency = :currency)

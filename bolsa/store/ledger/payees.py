@@ -44,6 +44,18 @@ def list_payee_names(db: sqlite3.Connection) -> dict[str, int]:
     return {row["name"]: row["id"] for row in db.execute("SELECT id, name FROM payee ORDER BY id")}
 
 
+RAW_NAMES = """
+    SELECT DISTINCT e.payee_id, l.raw_text FROM line l JOIN entry e ON e.id = l.entry_id
+    WHERE l.raw_text <> '' AND e.batch_id IS NOT NULL"""
+
+
+def list_every_name(db: sqlite3.Connection) -> list[tuple[int, str]]:
+    """Every payee with what it is called, and with what banks call it, tidied, once each."""
+    found = {(id_, name): None for name, id_ in list_payee_names(db).items()}
+    found |= {(row["payee_id"], tidy_payee(row["raw_text"])): None for row in db.execute(RAW_NAMES)}
+    return list(found)
+
+
 def list_payees(db: sqlite3.Connection) -> list[Payee]:
     """Every payee, in the order in which they came."""
     rows = db.execute("SELECT id, name, category_id, apart FROM payee ORDER BY id")

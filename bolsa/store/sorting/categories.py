@@ -136,7 +136,8 @@ LIST_TRANSFERS = """
     FROM (SELECT id, day FROM entry INDEXED BY entry_of_payee WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
     CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id AND a.account_id IS NOT NULL
     CROSS JOIN line b INDEXED BY line_of_entry ON b.entry_id = e.id AND b.account_id <> a.account_id AND b.currency = a.currency
-    CROSS JOIN account o ON o.id = b.account_id AND o.closed_on IS NULL ORDER BY e.day DESC LIMIT :most"""
+    CROSS JOIN account o ON o.id = b.account_id AND o.closed_on IS NULL
+    CROSS JOIN account n ON n.id = a.account_id AND n.everyday = o.everyday ORDER BY e.day DESC LIMIT :most"""
 
 
 def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:

@@ -83,10 +83,18 @@ def move_all(db: sqlite3.Connection, category_id: int, into_id: int) -> None:
     _rename_in_filters(db, category_id, into_id)
 
 
+# A row with another id is another row to the journal: the aim is written anew, and what hangs on it follows.
+MOVE_AIM = (
+    """INSERT INTO aim (id, kind, amount_minor, by_day, each_minor, repeat, since, mark, sha256)
+       SELECT :into, kind, amount_minor, by_day, each_minor, repeat, since, mark, sha256 FROM aim WHERE id = :id""",
+    "UPDATE aim_account SET aim_id = :into WHERE aim_id = :id",
+    "DELETE FROM aim WHERE id = :id",
+)
+
+
 def move_aim(db: sqlite3.Connection, category_id: int, into_id: int) -> None:
     """Gives a category's aim to another that has none."""
-    db.execute("PRAGMA defer_foreign_keys = ON")
-    for sql in ("UPDATE aim SET id = :into WHERE id = :id", "UPDATE aim_account SET aim_id = :into WHERE aim_id = :id"):
+    for sql in MOVE_AIM:
         db.execute(sql, {"id": category_id, "into": into_id})
 
 

@@ -91,3 +91,8 @@ def answer_all_of(db: sqlite3.Connection, entry_ids: Iterable[int], day: date, w
 
 def remove_question(db: sqlite3.Connection, question_id: int) -> None:
     db.execute("DELETE FROM question WHERE id = :id", {"id": question_id})
+
+
+def move_all(db: sqlite3.Connection, entry_id: int, into_id: int) -> None:
+    """Gives the questions about one entry to another."""
+    db.execute("UPDATE question SET entry_id = :into WHERE entry_id = :id", {"id": entry_id, "into": into_id})

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from datetime import date
 from itertools import groupby
 
+from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.sorting.rules import Action, Condition, Fared, Filed, Rule, Seen, SeenRow, SharePart, Told
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
@@ -220,17 +221,6 @@ def count_filed_lately(db: sqlite3.Connection, most: int) -> tuple[int, int]:
     return row["looked_at"], row["filed"]
 
 
-LIST_MET = """
-    SELECT m.entry_id, m.before_id FROM rule_met m WHERE m.rule_id = :rule_id AND (:only_late = 0 OR m.before_id IS NOT NULL)
-    ORDER BY m.day DESC, m.entry_id DESC LIMIT :most"""
-
-
-def list_met(db: sqlite3.Connection, rule_id: int, most: int, *, only_late: bool = False) -> list[tuple[int, int | None]]:
-    """The newest entries a rule met, each with the rule that came before it."""
-    values = {"rule_id": rule_id, "most": most, "only_late": int(only_late)}
-    return [(row["entry_id"], row["before_id"]) for row in db.execute(LIST_MET, values)]
-
-
 SEEN_ENTRIES = """
     SELECT e.id, e.payee_id, p.name AS payee, e.origin FROM json_each(:ids) i CROSS JOIN entry e ON e.id = i.value
     CROSS JOIN payee p ON p.id = e.payee_id"""
@@ -282,6 +272,7 @@ def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]
         seen = Seen(
             row["id"], near["raw_text"], near["amount_minor"], near["currency"], near["account_id"],
             date.fromisoformat(near["day"]), told, owners.get(near["account_id"]), row["id"] in asked,
+            tidy_payee(near["raw_text"]) if near["raw_text"] else "",
         )  # fmt: skip
         found[row["id"]] = SeenRow(seen, row["payee_id"], near["id"], far["id"])
     return [found[id_] for id_ in ids if id_ in found]
