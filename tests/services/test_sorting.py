@@ -244,7 +244,7 @@ class Categories(SortingCase):
 
     def test_an_aim_goes_along_where_the_other_has_none_and_comes_back(self):
         aims.set_aim(
-            self.db, BY, self.category("Clothes"), Aim("steady", 500), account_ids=[self.an_account("Roof", kind="property")]
+            self.db, BY, self.category("Clothes"), Aim("keep", 500), account_ids=[self.an_account("Roof", kind="property")]
         )
         before = self.everything()
         done = category_moves.merge_category(self.db, BY, self.category("Clothes"), self.category("Health"))
