@@ -14,6 +14,8 @@ from collections import Counter, defaultdict
 from dataclasses import dataclass
 from pathlib import Path
 
+from tests.demo_file import demo_file
+
 ROOT = Path(__file__).parent.parent
 ROOM = 4 * 1024**3  # bytes
 FOLDERS = ("stories", "services", "web", "checks", "core", "store", "formats", "cli")  # the slow ones are begun first
@@ -22,6 +24,9 @@ LONGEST = (
     "test_two_at_once",
     "test_access",
     "test_register",
+    "test_hostile",
+    "test_house_rules",
+    "test_sorting",
 )  # a class runs in one process: these, begun last, would leave the others idle
 
 
@@ -78,6 +83,7 @@ def main(arguments: list[str]) -> int:
     memory = Path("/dev/shm")  # the tests' files are forgotten: where there is room they need not wait for a disk
     if memory.is_dir() and os.access(memory, os.W_OK) and shutil.disk_usage(memory).free > ROOM:
         os.environ["TMPDIR"] = str(memory)
+    demo_file()  # the processes are forked from this one and have it
     # A story waits for its browser half of the time: two more than there are cores keep them busy.
     with concurrent.futures.ProcessPoolExecutor((os.cpu_count() or 2) + 2) as pool:
         for running in concurrent.futures.as_completed([pool.submit(run_class, *one) for one in classes]):

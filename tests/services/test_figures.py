@@ -23,6 +23,7 @@ from bolsa.services.sorting import categories
 from bolsa.services.today import sittings
 from bolsa.services.worth import worth
 from bolsa.services.worth.workings import WORKINGS as OF_WORTH
+from tests.demo_file import demo_file
 from tests.services.household import BY, TODAY, HouseholdCase
 
 MAY = Month(2026, 5)
@@ -108,8 +109,8 @@ class TheDemo(unittest.TestCase):
         cls.folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(cls.folder.cleanup)
         cls.paths = [Path(cls.folder.name) / name for name in ("a.bolsa", "b.bolsa")]
-        for path in cls.paths:
-            prepare_demo(path)
+        cls.paths[0].write_bytes(demo_file())
+        prepare_demo(cls.paths[1])
 
     def open(self, path=None):
         db = files.open_household(path or self.paths[0])
@@ -118,7 +119,7 @@ class TheDemo(unittest.TestCase):
 
     def test_the_same_seed_gives_the_same_household_and_the_same_bank(self):
         dumps = [[line for line in self.open(path).iterdump() if "secret key" not in line] for path in self.paths]
-        self.assertEqual(*dumps)
+        self.assertEqual(*map(sorted, dumps))  # a copy has its tables in another order
         texts = []
         for name in ("x.json", "y.json"):
             write_scenario(Path(self.folder.name) / name)

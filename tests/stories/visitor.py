@@ -7,19 +7,21 @@ import re
 import tempfile
 import threading
 import unittest
+from collections.abc import Callable
 from multiprocessing.util import Finalize
 from pathlib import Path
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Locator, Page, Request, expect, sync_playwright
+from playwright.sync_api import Browser, Frame, Locator, Page, Request, ViewportSize, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 
 from bolsa.demo.letters import LETTERS
-from bolsa.demo.run import point_connections, prepare_demo, start_bank, start_market
+from bolsa.demo.run import point_connections, start_bank, start_market
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
 from bolsa.stand_ins.mail.state import write_letters
 from bolsa.web.serving import make_server
+from tests.demo_file import demo_file
 from tests.web.served import borrow, give_back
 
 logging.getLogger("waitress.queue").setLevel(logging.ERROR)
@@ -35,24 +37,33 @@ WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 380, "height": 760}
 
 
 @functools.cache
-def demo_file() -> bytes:
-    """The demo household's file as it is first made, once a process: each story begins with a copy."""
-    with tempfile.TemporaryDirectory() as folder:
-        made, copy = Path(folder) / "made.bolsa", Path(folder) / "copy.bolsa"
-        prepare_demo(made)
-        with contextlib.closing(files.make_file(made)) as db:
-            db.execute("VACUUM INTO ?", (str(copy),))
-        return copy.read_bytes()
-
-
-@functools.cache
 def the_browser() -> Browser:
-    """One Chromium a process; each story gets a context of its own, with nothing of the story before."""
+    """One Chromium a process."""
     playwright = sync_playwright().start()
     browser = playwright.chromium.launch(**CHROMIUM)
     # A process of a pool ends without atexit.
     Finalize(None, lambda: (browser.close(), playwright.stop()), exitpriority=10)
     return browser
+
+
+_IDLE: list[Page] = []
+
+
+def borrow_page(viewport: ViewportSize) -> Page:
+    """A page from those not in use: making one costs more than three loads. What the story before kept belongs to another
+    address, its cookies are gone."""
+    page = _IDLE.pop() if _IDLE else the_browser().new_context(viewport=viewport, locale="en-IE").new_page()
+    page.set_viewport_size(viewport)
+    return page
+
+
+def give_back_page(page: Page) -> None:
+    """Lets another story have the page."""
+    page.context.clear_cookies()
+    page.mouse.move(0, 0)
+    page.emulate_media(color_scheme="light")
+    page.unroute_all()
+    _IDLE.append(page)
 
 
 class Visitor:
@@ -61,13 +72,23 @@ class Visitor:
     def __init__(self, page: Page, address: str):
         self.page, self.address = page, address
         page.set_default_timeout(PATIENCE_MS)
+        self.has_arrived = False  # until then it is the page of the story before
         self.problems: list[str] = []
         self.under_way: set[Request] = set()
-        page.on("request", self._begins)
-        for ended in ("requestfinished", "requestfailed"):
-            page.on(ended, self._ends)
-        page.on("pageerror", lambda error: self.problems.append(str(error)))
-        page.on("console", lambda said: said.type == "error" and self._notes(said.text))
+        self.listeners: dict[str, Callable[..., object]] = {
+            "framenavigated": self._arrives, "request": self._begins, "requestfinished": self._ends, "requestfailed": self._ends,
+            "pageerror": lambda error: self._notes(str(error)),
+            "console": lambda said: said.type == "error" and self._notes(said.text),
+        }  # fmt: skip
+        for event, hears in self.listeners.items():
+            page.on(event, hears)
+
+    def leaves(self) -> None:
+        for event, hears in self.listeners.items():
+            self.page.remove_listener(event, hears)
+
+    def _arrives(self, frame: Frame) -> None:
+        self.has_arrived = self.has_arrived or frame.url.startswith(self.address)
 
     def _begins(self, request: Request) -> None:
         self.under_way.add(request)
@@ -77,7 +98,7 @@ class Visitor:
 
     def _notes(self, words: str) -> None:
         """Keeps what the console complains of; that htmx gave up a request for a newer one is no complaint."""
-        if not words.startswith(("htmx:sendAbort", "htmx:afterRequest")):
+        if self.has_arrived and not words.startswith(("htmx:sendAbort", "htmx:afterRequest")):
             self.problems.append(words)
 
     def goes_to(self, path: str) -> None:
@@ -103,12 +124,13 @@ class Visitor:
 
     def settles(self) -> None:
         """Waits until nothing is under way any more: no request, no swap, no long work that is watched."""
+        busy = self.page.locator(".htmx-request, .htmx-swapping, [hx-get^='/progress/']")
         for _ in range(PATIENCE_MS // A_MOMENT_MS):
             self.page.wait_for_timeout(A_MOMENT_MS)  # what a key or a click asks for has begun by then
-            if not self.under_way:
+            if not self.under_way and not busy.count():
                 break
-        self.page.wait_for_load_state("load")
-        expect(self.page.locator(".htmx-request, .htmx-swapping, [hx-get^='/progress/']")).to_have_count(0)
+        self.page.wait_for_load_state("load")  # work that is done leads to a page, whose keys are heard once it has loaded
+        expect(busy).to_have_count(0)
 
     def fills(self, label: str, text: str) -> None:
         self.page.get_by_label(label, exact=True).first.fill(text)
@@ -187,9 +209,10 @@ class Story(unittest.TestCase):
         serving.start()
         stack.callback(give_back, app)
         stack.callback(server.close)
-        context = the_browser().new_context(viewport=self.viewport, locale="en-IE")
-        stack.callback(context.close)
-        self.visitor = Visitor(context.new_page(), f"http://127.0.0.1:{server.effective_port}")
+        page = borrow_page(self.viewport)
+        stack.callback(give_back_page, page)
+        self.visitor = Visitor(page, f"http://127.0.0.1:{server.effective_port}")
+        stack.callback(self.visitor.leaves)
 
     def tearDown(self):
         self.leaves_a_picture_if_it_failed()
@@ -207,9 +230,14 @@ class Story(unittest.TestCase):
                 self.visitor.page.screenshot(path=path)
                 print(f"The story stood here when it failed: {path}")
 
-    def assert_accessible(self, *, only_contrast: bool = False) -> None:
+    def assert_accessible(self, *, only_contrast: bool = False, without_contrast: bool = False) -> None:
         """The page has nothing the accessibility engine objects to; a theme changes contrast alone."""
-        rules = {"type": "rule", "values": ["color-contrast"]} if only_contrast else ["wcag2a", "wcag2aa", "best-practice"]
-        found = Axe().run(self.visitor.page, options={"runOnly": rules, "resultTypes": ["violations"]}).response["violations"]
+        asked = {"type": "rule", "values": ["color-contrast"]} if only_contrast else ["wcag2a", "wcag2aa", "best-practice"]
+        options = {
+            "runOnly": asked,
+            "resultTypes": ["violations"],
+            "rules": {"color-contrast": {"enabled": not without_contrast}},
+        }
+        found = Axe().run(self.visitor.page, options=options).response["violations"]
         words = [f"{v['id']}: {v['help']} {[n['html'][:160] for n in v['nodes'][:3]]}" for v in found]
         self.assertEqual(words, [])

@@ -11,7 +11,6 @@ from tempfile import TemporaryDirectory
 from bolsa.core.ahead.plan import Plan
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.holdings.security import Security
-from bolsa.demo.run import prepare_demo
 from bolsa.services.accounts import accounts, ending
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.ahead import plans
@@ -29,6 +28,7 @@ from bolsa.services.sorting import categories as changing
 from bolsa.store.budget import budget
 from bolsa.store.house import household
 from bolsa.store.sorting import categories
+from tests.demo_file import demo_file
 from tests.formats.test_ofx import ofx
 from tests.services.household import picture
 from tests.services.test_first_hour import ofx as first_file
@@ -51,7 +51,7 @@ def lived_in() -> tuple[bytes, tuple[str, ...]]:
     """The file, and the addresses of pages with forms in it."""
     with TemporaryDirectory() as folder:
         path = Path(folder) / "a.bolsa"
-        prepare_demo(path)
+        path.write_bytes(demo_file())
         with closing(files.make_file(path)) as db:
             pages = _live(db)
             db.execute("PRAGMA wal_checkpoint(TRUNCATE)")

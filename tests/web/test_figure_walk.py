@@ -9,7 +9,6 @@ from pathlib import Path
 
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.months import Month
-from bolsa.demo.run import prepare_demo
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.budget import expecting, placing
@@ -20,6 +19,7 @@ from bolsa.services.house.households import Household
 from bolsa.services.ledger import entries
 from bolsa.services.sorting import categories
 from bolsa.web.areas import AREAS
+from tests.demo_file import demo_file
 from tests.services.household import BY, TODAY
 from tests.web.served import an_app
 
@@ -76,7 +76,7 @@ class FigureWalk(unittest.TestCase):
     def walk_demo(self, addresses: list[str], least: int) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "demo.bolsa"
-            prepare_demo(path)
+            path.write_bytes(demo_file())
             self.walk(path, addresses, least)
 
 
