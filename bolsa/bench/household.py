@@ -26,6 +26,21 @@ UNSORTED_ROWS = 1_000
 TAGGED = 50  # an entry in so many
 
 
+_SYLLABLES = (
+    "ba", "de", "fi", "go", "ku", "la", "me", "ni", "po", "ru", "sa", "te", "vi", "wo", "xu", "ya", "ze", "qui", "cho", "thra",
+)  # fmt: skip
+
+
+def payee_name(number: int) -> str:
+    """A shop's name that is like no other's.
+
+    >>> payee_name(0), payee_name(41)
+    ('Baba Goods', 'Defi Goods')
+    """
+    first, second = divmod(number, len(_SYLLABLES))
+    return f"{(_SYLLABLES[second] + _SYLLABLES[first]).capitalize()} Goods"
+
+
 def build(db: sqlite3.Connection, size: int) -> By:
     """A household of so many entries over five years, deterministic, in six everyday accounts."""
     dice = random.Random(size)  # noqa: S311 (made-up entries)
@@ -45,7 +60,7 @@ def build(db: sqlite3.Connection, size: int) -> By:
         line = Line(amount, "EUR", account_id=account, day=day, state="cleared")
         tags = (f"tag {i % 7}",) if i % TAGGED == 0 and category != 1 else ()
         spent = Line(-amount, "EUR", category_id=category, day=day, tags=tags)
-        written.append(Entry(day, f"Payee {dice.randrange(PAYEES)}", (line, spent)))
+        written.append(Entry(day, payee_name(dice.randrange(PAYEES)), (line, spent)))
         if len(written) == 50_000:
             past.record_history(db, written)
             written = []

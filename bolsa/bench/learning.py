@@ -1,8 +1,10 @@
-"""How good suggestions are: a noisy made-up household is sorted month by month, each month judged by what was decided before it.
+"""How good suggestions are: a household is sorted month by month, each month judged by what was decided before it. One is the
+demo; the others are made up, and noisier.
 
-Its payees are written five ways; some shops sell two or three things, told apart by amount, account, weekday, day of month, or
-not at all; a category is split half way; there are one-offs, and two decisions in a hundred are wrong. Everything goes through
-the application's own services, entry by entry. Beside it stands the least one could do: the last category of the payee.
+Their payees are written five ways; some shops sell two or three things, told apart by amount, account, cardholder, weekday, day
+of month, or not at all; a category is split half way; there are one-offs, and two decisions in a hundred are wrong. Everything
+goes through the application's own services, entry by entry. Beside it stands the least one could do: the last category of the
+payee.
 """
 
 import random
@@ -19,6 +21,7 @@ from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
 from bolsa.core.months import Month, months_between
 from bolsa.core.sorting.suggestions import Suggestion
+from bolsa.demo.run import prepare_demo
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.changes import note
@@ -26,17 +29,26 @@ from bolsa.services.clock import By
 from bolsa.services.house import files, households, past
 from bolsa.services.house.households import Household
 from bolsa.services.sorting import categories, learning
+from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories as filed
 from bolsa.store.sorting.categories import UNSORTED
 
 FIRST, MONTHS = Month(2023, 1), 30
+TEACHING = 3  # months, of which nothing is judged
 CATEGORIES = 28
 WRONG = 0.02  # of all decisions
 _WORDS = "Heron Tern Plover Skerry Sluice Grebe Lantern Quay Anchor Cormorant Kelp Barley Millstone Gannet Sorrel Bracken Fathom"
 _KINDS = "Grocer Bakery Diesel Chandlery Pharmacy Hardware Market Kiosk Books Cafe Wholefoods Tools Garage"
 WORDS, KINDS = tuple(_WORDS.split()), tuple(_KINDS.split())
 TOWNS = ("PT HALDEN", "NORTHSHORE", "CORVANE", "SALTBY")
+CARDS = ("XX4411", "XX7702", "CARD 8035", "CARD 2290")
 CERTAIN = 0.9
+DECIDED = """
+    SELECT a.day, coalesce(nullif(a.raw_text, ''), p.name) AS raw, a.amount_minor, a.account_id, c.category_id
+    FROM entry e JOIN payee p ON p.id = e.payee_id JOIN line a ON a.entry_id = e.id AND a.account_id IS NOT NULL
+    JOIN line c ON c.entry_id = e.id AND c.account_id IS NULL JOIN category k ON k.id = c.category_id AND k.role IS NULL
+    WHERE e.origin = '' AND a.currency = 'EUR' AND (SELECT count(*) FROM line x WHERE x.entry_id = e.id) = 2
+    ORDER BY a.day, e.id"""
 
 
 @dataclass(frozen=True)
@@ -48,6 +60,7 @@ class Bought:
     amount_minor: int
     account: int
     category: int
+    shop: str = ""  # its true name; none for what comes once
 
 
 @dataclass
@@ -60,6 +73,8 @@ class Judged:
     certain: int = 0
     certain_right: int = 0
     baseline_right: int = 0
+    shops: int = 0
+    names: int = 0  # that these shops have in the end
     by_ten: dict[int, list[bool]] = field(default_factory=lambda: defaultdict(list))
 
     def lines(self) -> Iterator[str]:
@@ -73,6 +88,8 @@ class Judged:
         yield f"suggested {percent(self.suggested, all_)}, right of these {percent(self.right, self.suggested)}"
         yield f"right of all {percent(self.right, all_)}; the last category of the payee {percent(self.baseline_right, all_)}"
         yield f"certain at {CERTAIN} or more {percent(certain, all_)}, right of these {percent(self.certain_right, certain)}"
+        if self.shops:
+            yield f"a payee written many ways becomes {self.names / self.shops:.2f} names"
         for ten in sorted(self.by_ten):
             found = self.by_ten[ten]
             yield f"  {ten * 10:>3}–{ten * 10 + 10:<3} sure: {percent(sum(found), len(found))} of {len(found)}"
@@ -99,6 +116,7 @@ def _visits(dice: random.Random, name: str, at: int) -> list[Bought]:
     account, often = dice.randrange(3), dice.choice((1, 1, 1, 2, 4, 6))
     ways = _spellings(dice, name)
     cut, half = dice.randint(1_500, 6_000), FIRST + MONTHS // 2
+    cards = dice.sample(CARDS, 2)
     tells: Callable[[int, int, date], int] = [
         lambda amount, where, day: one,
         lambda amount, where, day: one,
@@ -111,7 +129,8 @@ def _visits(dice: random.Random, name: str, at: int) -> list[Bought]:
         lambda amount, where, day: other if Month.of(day) >= half else one,
         lambda amount, where, day: dice.choice((one, one, other)),
         lambda amount, where, day: one if amount < cut else other if amount < 2 * cut else third,
-    ][at % 11]
+        lambda amount, where, day: one,  # told apart by who pays, below
+    ][at % 12]
     usual = dice.randint(800, 9_000)
     found = []
     for month in months_between(FIRST, FIRST + (MONTHS - 1)):
@@ -119,7 +138,11 @@ def _visits(dice: random.Random, name: str, at: int) -> list[Bought]:
             day = month.day(dice.randint(1, 28))
             amount = usual if at % 7 == 0 else dice.randint(300, 3 * cut)
             where = account if dice.random() < 0.7 else dice.randrange(3)
-            found.append(Bought(day, dice.choice(ways)(day), -amount, where, tells(amount, where, day)))
+            raw, category = dice.choice(ways)(day), tells(amount, where, day)
+            if at % 12 == 11:
+                card = dice.choice(cards)
+                raw, category = f"{raw} {card}", one if card == cards[0] else other
+            found.append(Bought(day, raw, -amount, where, category, name))
     return found
 
 
@@ -134,14 +157,28 @@ def _spellings(dice: random.Random, name: str) -> list[Callable[[date], str]]:
     ]
 
 
-def judge(seed: int) -> Judged:
-    """Sorts a household of that seed month by month; the first three months only teach."""
-    found, dice = Judged(), random.Random(seed + 1)  # noqa: S311
-    last: dict[str, int] = {}
+def demo_past() -> list[Bought]:
+    """What the demo household decided on entries of one account and one category, in order of day."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "demo.bolsa"
+        prepare_demo(path)
+        with closing(files.make_file(path)) as db:
+            rows = db.execute(DECIDED).fetchall()
+    account_at, category_at = ({id_: at for at, id_ in enumerate(sorted({row[i] for row in rows}))} for i in (3, 4))
+    return [
+        Bought(date.fromisoformat(day), raw, amount, account_at[account_id], category_at[category_id])
+        for day, raw, amount, account_id, category_id in rows
+    ]
+
+
+def judge(bought: list[Bought], wrong: random.Random | None = None) -> Judged:
+    """Sorts what was bought month by month, a few of the decisions wrong where there are dice; the first three months only
+    teach."""
+    found, last = Judged(), dict[str, int]()
+    first, until = Month.of(bought[0].day), Month.of(bought[-1].day)
     with tempfile.TemporaryDirectory() as folder, closing(files.make_file(Path(folder) / "judged.bolsa")) as db:
-        account_ids, category_ids = _found(db)
-        bought = live(seed)
-        for month in months_between(FIRST, FIRST + (MONTHS - 1)):
+        account_ids, category_ids = _found(db, first, bought)
+        for month in months_between(first, until):
             mine = [one for one in bought if Month.of(one.day) == month]
             truth = _bring(db, mine, account_ids)
             suggested = {
@@ -153,22 +190,40 @@ def judge(seed: int) -> Judged:
             for entry_id, one in truth.items():
                 entry, suggestion = suggested[entry_id]
                 right = category_ids[one.category]
-                if month >= FIRST + 3:
+                if month >= first + TEACHING:
                     _count(found, suggestion, right, is_last_right=last.get(entry.payee) == right)
-                said = dice.choice(category_ids) if dice.random() < WRONG else right
+                said = wrong.choice(category_ids) if wrong and wrong.random() < WRONG else right
                 last[entry.payee] = said
                 decided[said].append(entry_id)
             with note(db):
                 for category_id, ids in decided.items():
                     filed.file_unsorted(db, ids, category_id)
+        _count_names(db, found, bought)
     return found
 
 
-def _found(db: sqlite3.Connection) -> tuple[list[int], list[int]]:
-    by = By(FIRST.first_day, f"{FIRST.first_day}T12:00:00Z")
+def _count_names(db: sqlite3.Connection, found: Judged, bought: list[Bought]) -> None:
+    """How many names each shop has that was written many ways, after joining."""
+    learner = learning.Learner(db)
+    ids = {one.name.casefold(): one.id for one in payees.list_payees(db)}
+    names: dict[str, set[int]] = defaultdict(set)
+    for one in bought:
+        if one.shop:
+            names[one.shop].add(learner.shop_of(ids[tidy_payee(one.raw).casefold()]))
+    found.shops += len(names)
+    found.names += sum(map(len, names.values()))
+
+
+def _found(db: sqlite3.Connection, first: Month, bought: list[Bought]) -> tuple[list[int], list[int]]:
+    """A household with as many accounts and categories; their ids."""
+    by = By(first.first_day, f"{first.first_day}T12:00:00Z")
     households.make_household(db, by, Household("Judged", "EUR", "UTC", by.today), ["Ada"], starter="")
-    account_ids = [accounts.add_account(db, by, NewAccount(f"Account {n}", "current", opened_on=by.today)).made for n in range(3)]
-    return account_ids, [categories.add_category(db, by, f"Group {n // 7}", f"Category {n}").made for n in range(CATEGORIES)]
+    many = max(one.account for one in bought) + 1
+    account_ids = [
+        accounts.add_account(db, by, NewAccount(f"Account {n}", "current", opened_on=by.today)).made for n in range(many)
+    ]
+    many = max(one.category for one in bought) + 1
+    return account_ids, [categories.add_category(db, by, f"Group {n // 7}", f"Category {n}").made for n in range(many)]
 
 
 def _bring(db: sqlite3.Connection, mine: list[Bought], account_ids: list[int]) -> dict[int, Bought]:
@@ -199,12 +254,15 @@ def _count(found: Judged, suggestion: Suggestion | None, right: int, *, is_last_
 
 
 def run(seeds: list[int]) -> None:
-    """Judges households of some seeds, and prints the figures of all together."""
+    """Judges the demo, then households of some seeds, and prints the figures, of these all together."""
+    print("The demo household")
+    print("\n".join(judge(demo_past()).lines()))
     whole = Judged()
     for seed in seeds:
-        one = judge(seed)
-        for name in ("entries", "suggested", "right", "certain", "certain_right", "baseline_right"):
+        one = judge(live(seed), random.Random(seed + 1))  # noqa: S311
+        for name in ("entries", "suggested", "right", "certain", "certain_right", "baseline_right", "shops", "names"):
             setattr(whole, name, getattr(whole, name) + getattr(one, name))
         for ten, cases in one.by_ten.items():
             whole.by_ten[ten] += cases
+    print(f"\n{len(seeds)} noisy households")
     print("\n".join(whole.lines()))

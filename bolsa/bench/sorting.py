@@ -4,12 +4,14 @@ import random
 import sqlite3
 from collections.abc import Callable
 
+from bolsa.bench.household import PAYEES, payee_name
 from bolsa.bench.timing import against, median_ms, seconds
 from bolsa.core.sorting.rule_book import RuleBook
 from bolsa.core.sorting.rules import Action, Condition, Rule
 from bolsa.services import changes
 from bolsa.services.clock import By
 from bolsa.services.sorting import payees, rule_previewing, sorting
+from bolsa.services.sorting.rule_running import AT_ONCE
 from bolsa.store.sorting import rules
 
 RULES, RULED = 200, 100_000
@@ -26,7 +28,7 @@ def _rules() -> list[Rule]:
     dice = random.Random(200)  # noqa: S311 (made-up rules)
     found = []
     for id_ in range(1, RULES + 1):
-        name = f"Payee {dice.randrange(400)}"
+        name = payee_name(dice.randrange(PAYEES))
         conditions = [Condition("text" if id_ % 4 == 0 else "payee", "is" if id_ % 2 else "contains", (name, f"shop {id_}"))]
         if id_ % 3 == 0:
             conditions.append(Condition("amount", "between", least=1_000, most=15_000, currency="EUR"))
@@ -40,8 +42,11 @@ def rules_over_the_past(db: sqlite3.Connection, by: By) -> tuple[float, float]:
     book = RuleBook(_rules())
 
     def decide() -> None:
-        for one in rules.list_seen_of_payees(db, None, RULED):
-            book.decide(one.seen)
+        left, after = RULED, 0
+        while left > 0 and (rows := rules.list_seen_after(db, None, after, AT_ONCE)):
+            left, after = left - len(rows), rows[-1].seen.entry_id
+            for one in rows:
+                book.decide(one.seen)
 
     sql = "SELECT id, entry_id, account_id, category_id, amount_minor, day FROM line ORDER BY id DESC LIMIT ?"
     return against(decide, lambda: db.execute(sql, (2 * RULED,)).fetchall(), rounds=2)
@@ -49,7 +54,7 @@ def rules_over_the_past(db: sqlite3.Connection, by: By) -> tuple[float, float]:
 
 def preview(db: sqlite3.Connection, by: By) -> tuple[float, None]:
     """What a rule that is being typed would do."""
-    rule = Rule(0, (Condition("payee", "contains", ("payee 39",)),), (Action("file", 9),))
+    rule = Rule(0, (Condition("payee", "contains", ("baba",)),), (Action("file", 9),))
     return median_ms(lambda: rule_previewing.preview(db, rule)), None
 
 

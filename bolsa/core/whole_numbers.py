@@ -1,4 +1,4 @@
-"""Whole numbers as they come from outside: of forms, addresses, files and services."""
+"""Whole numbers as they come from outside (of forms, addresses, files and services), and as they are said in a row."""
 
 MOST_DIGITS = 18  # what a row's id, or an amount in minor units, has at most
 
@@ -16,3 +16,13 @@ def number_of(text: str, *, signed: bool = False) -> int | None:
 def is_number(text: str) -> bool:
     """Whether a text is a whole number that a row can have."""
     return number_of(text) is not None
+
+
+def nth(number: int) -> str:
+    """A number in a row of things.
+
+    >>> nth(1), nth(2), nth(3), nth(11), nth(13), nth(22), nth(31)
+    ('1st', '2nd', '3rd', '11th', '13th', '22nd', '31st')
+    """
+    is_teen = number % 100 in (11, 12, 13)
+    return f"{number}{'th' if is_teen else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')}"

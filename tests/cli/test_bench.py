@@ -3,11 +3,12 @@
 import contextlib
 import tempfile
 import unittest
+from datetime import date
 from pathlib import Path
 from unittest import mock
 
 from bolsa import bench
-from bolsa.bench import holdings, imports, timing
+from bolsa.bench import holdings, imports, learning, timing
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
 
@@ -34,6 +35,22 @@ class Bench(unittest.TestCase):
                     with self.subTest(name):
                         self.assertGreater(measure(db, by)[0], 0)
             self.assertEqual(listing.check(db), [])
+
+    def test_suggestions_are_judged_without_the_future(self):
+        judged = {5: [], 7: []}
+        for months, noted in judged.items():
+            bought = [one for one in learning.live(3) if one.day < (learning.FIRST + months).first_day]
+            notes = lambda found, suggestion, *others, to=noted, **more: to.append(suggestion)  # noqa: E731
+            with mock.patch.object(learning, "_count", notes):
+                learning.judge(bought)
+        self.assertGreater(len(judged[5]), 150)
+        self.assertEqual(judged[7][: len(judged[5])], judged[5])
+
+    def test_the_demo_is_judged_as_well(self):
+        demo = [one for one in learning.demo_past() if one.day < date(2023, 9, 1)]
+        found = learning.judge(demo)
+        self.assertGreater(found.suggested, 0.8 * found.entries)
+        self.assertGreater(found.right, 0.95 * found.suggested)
 
 
 if __name__ == "__main__":

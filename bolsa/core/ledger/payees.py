@@ -8,8 +8,8 @@ from rapidfuzz import fuzz
 
 _INVISIBLE = re.compile(r"[\u00ad\u200b-\u200f\u2060\ufeff]")
 _BANK_WORDS = re.compile(
-    r"^(?:(?:card|pos|debit|credit|online|contactless|direct|standing)\s+)*"
-    r"(?:purchase|payment|pos|card|debit|order|transfer to|transfer from|sepa(?: credit| debit)?)\b[\s:*/-]*",
+    r"^(?:(?:card|pos|debit|credit|online|contactless|direct|standing|sepa)\s+)*"
+    r"(?:(?:purchase|payment)(?: to| from| at)?|transfer (?:to|from)|pos|card|debit|order|sepa(?: credit| debit)?)\b[\s:*/-]*",
     re.IGNORECASE,
 )
 _NOISE = re.compile(

@@ -5,6 +5,9 @@ A place is learned from the household's own names: the last word or two that fol
 alone ("Grebe Street Grocer" beside "Grebe Street Grocer Saltby"), or by several ends that other shops have too ("Tern Tools
 Saltby", "Tern Tools Pt Halden", "Grebe Grocer Saltby", "Grebe Grocer Pt Halden": what varies beside what stays). A word for a
 kind of shop is no place, or "Saltby Bakery" and "Halden Bakery" would be two places of one shop.
+
+What a bank writes before a name ("Kartenzahlung", "Standing order") is learned likewise: the first words that stand before
+FEWEST_AFTER shops, each of which is there without them.
 """
 
 from collections import defaultdict
@@ -23,6 +26,8 @@ DROPPED = frozenset((*_LEGAL.split(), *_PAPERS.split()))  # legal forms, and wha
 FEWEST_SHOPS = 2  # that a place follows
 FEWEST_ENDS = 2  # that a shop has, where it is never named without one
 LONGEST_PLACE = 2  # words
+FEWEST_AFTER = 3  # shops that what a bank writes before names stands before
+LONGEST_HEAD = 3  # words
 FEWEST_LETTERS = 4  # of what remains of a name
 NEAR = 86  # how alike, of 100, two names must be to be asked about as one
 SAME_BEGINNING = 2  # letters that names near each other share: the first ones are hardly ever wrong
@@ -37,12 +42,19 @@ def join(names: Mapping[int, str], apart: Collection[int] = ()) -> dict[int, int
     {1: 1, 2: 1, 3: 3, 4: 3, 5: 5}
     """
     words = {id_: bare_words(name) for id_, name in names.items()}
-    places = find_places(words.values())
+    while (bare := _without_both(words)) != words:  # what is left shows more: "Pt" of "Pt Halden", say
+        words = bare
     first: dict[Words, int] = {}
-    joined = {}
-    for id_ in sorted(words):
-        joined[id_] = id_ if id_ in apart else first.setdefault(without_place(words[id_], places), id_)
-    return joined
+    return {id_: id_ if id_ in apart else first.setdefault(words[id_], id_) for id_ in sorted(words)}
+
+
+def _without_both(words: Mapping[int, Words]) -> dict[int, Words]:
+    """Names without what a bank wrote before them, else one shop looks like several with its last word for a place; then without
+    places."""
+    heads = find_heads(words.values())
+    names = {id_: without_head(one, heads) for id_, one in words.items()}
+    places = find_places(names.values())
+    return {id_: without_place(one, places) for id_, one in names.items()}
 
 
 @lru_cache(20_000)
@@ -70,12 +82,33 @@ def without_form(words: Sequence[str]) -> Words:
 
 
 def without_place(words: Words, places: Collection[Words]) -> Words:
-    """A name's words without the place at their end, if enough of it remains."""
+    """A name's words without the places at their end, one after the other ("Pt Halden", then its country), if enough remains."""
     for length in range(LONGEST_PLACE, 0, -1):
         stem = without_form(words[:-length])
         if words[-length:] in places and _is_enough(stem):
-            return stem
+            return without_place(stem, places)
     return words
+
+
+def without_head(words: Words, heads: Collection[Words]) -> Words:
+    """A name's words without what a bank wrote before them."""
+    for length in range(LONGEST_HEAD, 0, -1):
+        if words[:length] in heads and _is_enough(words[length:]):
+            return words[length:]
+    return words
+
+
+def find_heads(names: Iterable[Words]) -> set[Words]:
+    """The beginnings that stand before FEWEST_AFTER shops or more which are there without them. A word for a kind of shop is
+    none, nor is it a shop alone."""
+    there = set(names)
+    shops_of: dict[Words, set[str]] = defaultdict(set)  # by their first word: one shop may be there with many places
+    for words in there:
+        for length in range(1, LONGEST_HEAD + 1):
+            head, stem = words[:length], words[length:]
+            if stem in there and _is_enough(stem) and not KIND_WORDS.intersection(head) and not KIND_WORDS.issuperset(stem):
+                shops_of[head].add(stem[0])
+    return {head for head, shops in shops_of.items() if len(shops) >= FEWEST_AFTER}
 
 
 def find_places(names: Iterable[Words]) -> set[Words]:

@@ -1,7 +1,6 @@
 """Rules in their order, asked about many entries; what the order means: rules.py."""
 
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 from typing import Any
 
 from bolsa.core.sorting.rules import (
@@ -88,7 +87,7 @@ class RuleBook:
                     new[what] = value
             if late and not says:
                 overruled[id_] = late
-        return replace(told, tags=tags, **new), by, met, overruled
+        return told._replace(tags=tags, **new), by, met, overruled
 
     def _fitting_words(self, seen: Seen, told: Told) -> Iterator[int]:
         """The rules, by place, whose conditions on words hold of an entry."""

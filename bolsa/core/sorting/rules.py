@@ -11,6 +11,7 @@ import unicodedata
 from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
+from typing import NamedTuple
 
 WORD_CONDITIONS = ("payee", "text")
 CONDITION_KINDS = (*WORD_CONDITIONS, "amount", "direction", "account", "member", "category", "weekday", "day")
@@ -88,8 +89,7 @@ class Fared:
     before_id: int | None
 
 
-@dataclass(frozen=True)
-class Filed:
+class Filed(NamedTuple):
     """Where an entry is filed: under a category, as a transfer with an account, or in parts; `how` is one of FILING, or "kept"
     for what no rule may change (a transfer, a split, what follows from something else)."""
 
@@ -99,8 +99,7 @@ class Filed:
     parts: tuple[SharePart, ...] = ()
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(NamedTuple):
     """What can be said of an entry, and what rules can change of it."""
 
     payee: str
@@ -112,8 +111,7 @@ class Told:
     kept_out: bool = False
 
 
-@dataclass(frozen=True)
-class Seen:
+class Seen(NamedTuple):
     """An entry as rules see it: what stays (amount in minor units, signed from its account; `bank_payee` is the payee as its
     bank's words are tidied, whatever it is called since), and what they can change."""
 
@@ -129,8 +127,7 @@ class Seen:
     bank_payee: str = ""
 
 
-@dataclass(frozen=True)
-class SeenRow:
+class SeenRow(NamedTuple):
     """An entry as rules see it, and the rows they would write to."""
 
     seen: Seen

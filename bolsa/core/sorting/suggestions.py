@@ -1,41 +1,35 @@
 """What category an entry likely belongs to, learned from the household's own decisions, with the reason in words.
 
-The past of a payee is split by the circumstance that tells its categories apart best (an account, an amount, a cut of the amount
-or of the day of month, weekends, a day since which it is another), again and again, as long as the split makes the past
-likelier: the marginal likelihood of the counts on both sides under a Dirichlet prior (each category ALPHA) against that of all
-together, less a penalty for having chosen among many cuts. An entry falls on one side of every split; there its suggestion is
-counted.
+The past of a payee is split by the circumstance that tells its categories apart best (circumstances.py), again and again, as long
+as that makes the past likelier. An entry falls on one side of every split; there its suggestion is counted.
 """
 
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
-from datetime import date
-from functools import cached_property, lru_cache
-from math import lgamma, log
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import pairwise
 
-from bolsa.core.money import decimal_text
+from bolsa.core.sorting.circumstances import Case, Circumstance, Decision, find_split
+from bolsa.core.whole_numbers import nth
 
 SURE_ENOUGH = 0.7  # below this Bolsa asks instead of guessing
 MOST_CHOICES = 5
-ALPHA = 0.5  # of a category in the prior of a split
 NEAR = 0.5  # cases that the wider circumstance counts as in a narrower one
+NARROWER = 0.2  # the same where the evidence has split the past: it is hardly ever wrong
+UNTRIED = 0.89  # what a category is worth at most in an account where the payee has not been
 STEADY = 0.25  # how often a category is the one, before anything is known of the payee
+LATELY = 0.895  # what a category is worth at most where the last case was another
 LIKE = 0.1  # what a payee that is only like another is worth at most: its past gives choices, and no guess
 FEWEST_EACH = 2  # cases a category has on average where a split is tried: a shop of all sorts has none that would help
 DEEPEST = 3  # splits one after the other
-SATURDAY = 5
-KINDS = 7  # of circumstances that are tried
-
-
-@dataclass(frozen=True)
-class Decision:
-    """One past entry of a payee and the category it was filed under."""
-
-    category_id: int
-    amount_minor: int
-    account_id: int
-    day: date
+MOSTLY = 0.75  # the share from which on the others on a side of a split are mistakes, or a few beyond the cut
+ODD = 0.5  # what each of those weighs
+STEADILY = 0.9  # the share from which on a shop is for one thing
+AT_MOST = 3  # things a shop can be for and still be estimated
+FEWEST_TO_MEND = 20  # cases without a split
+MONTHS_OR_MORE = 4  # in a row make "every month"
+ABOUT = 3  # days around that of the month
 
 
 @dataclass(frozen=True)
@@ -58,47 +52,14 @@ class Suggestion:
 
 
 @dataclass(frozen=True)
-class Circumstance:
-    """A question that splits the past: its kind, and what it is asked with."""
+class Monthly:
+    """An amount that comes every month about the same day."""
 
-    kind: str
-    value: int
+    amount_minor: int
+    day_of_month: int
 
-    def holds(self, amount_minor: int, account_id: int, day: date) -> bool:
-        """Whether an entry is on its side."""
-        return _ASKS[self.kind](self.value, amount_minor, account_id, day)
-
-    def words(self, currency: str, *, holds: bool) -> str:
-        """The side in words."""
-        if self.kind in ("below", "until", "before"):
-            value = {
-                "below": lambda: decimal_text(self.value, currency),
-                "until": lambda: f"the {self.value}.",
-                "before": self._day,
-            }
-            yes, no = {"below": ("below", "from"), "until": ("until", "after"), "before": ("before", "since")}[self.kind]
-            return f"{yes if holds else no} {value[self.kind]()}{' on' if self.kind == 'below' and not holds else ''}"
-        return _SIDES[self.kind][not holds]
-
-    def _day(self) -> str:
-        return date.fromordinal(self.value).isoformat()
-
-
-_SIDES = {
-    "amount": ("at this amount", "at other amounts"),
-    "account": ("in this account", "in other accounts"),
-    "direction": ("coming in", "going out"),
-    "weekend": ("at weekends", "on weekdays"),
-}
-_ASKS: dict[str, Callable[[int, int, int, date], bool]] = {
-    "amount": lambda value, amount, account, day: amount == value,
-    "account": lambda value, amount, account, day: account == value,
-    "direction": lambda value, amount, account, day: amount > 0,
-    "below": lambda value, amount, account, day: abs(amount) < value,
-    "until": lambda value, amount, account, day: day.day <= value,
-    "weekend": lambda value, amount, account, day: day.weekday() >= SATURDAY,
-    "before": lambda value, amount, account, day: day.toordinal() < value,
-}
+    def fits(self, one: Case | Decision) -> bool:
+        return one.amount_minor == self.amount_minor and abs(one.day.day - self.day_of_month) <= ABOUT
 
 
 @dataclass(frozen=True)
@@ -109,28 +70,43 @@ class Past:
     split: Circumstance | None = None
     yes: "Past | None" = None
     no: "Past | None" = None
+    latest: int = 0  # the category of the last
+    # Of the whole past alone: the accounts in which there were any, and what comes every month.
+    accounts: frozenset[int] = frozenset()
+    monthly: "Monthly | None" = None
 
     @cached_property
     def cases(self) -> int:
         return self.counts.total()
 
-    def suggest(self, *, amount_minor: int, account_id: int, day: date, currency: str = "", like: str = "") -> Suggestion | None:
+    @cached_property
+    def is_undecided(self) -> bool:
+        """Whether nothing tells two or three things apart that it is for: how often each is meant is an estimate, which more of
+        the past would mend."""
+        if self.split is None or self.yes is None or self.no is None:
+            most = sum(times for _, times in self.counts.most_common(AT_MOST))
+            top = max(self.counts.values(), default=0)
+            return self.cases >= FEWEST_TO_MEND and most >= STEADILY * self.cases > top
+        return self.yes.is_undecided or self.no.is_undecided
+
+    def suggest(self, entry: Case, currency: str = "", like: str = "") -> Suggestion | None:
         """The suggestion for an entry; `like` names the payee whose past it is, if it is another's. None if there is no past.
 
         Certainty of a category = (times + NEAR × its share in the wider circumstance) / (cases + NEAR), the widest being STEADY:
-        once of once is 0.75, four of four 0.92. Of another payee's past it is LIKE × times / (cases + 1).
+        once of once is 0.75, four of four 0.92; on the side of a split NARROWER stands for NEAR, and where that is MOSTLY for
+        one, each of the others weighs ODD. Between the two known values beside a cut, both sides count by how near they are. At
+        most LATELY where the last case was another, and UNTRIED in an account without a case. Of another payee's past it is
+        LIKE × times / (cases + 1).
         """
         if not self.cases:
             return None
+        shares = self._shares(dict.fromkeys(self.counts, STEADY), entry)
+        if entry.account_id not in self.accounts:
+            shares = {id_: min(share, UNTRIED) for id_, share in shares.items()}
         here: Past = self
-        shares = dict.fromkeys(self.counts, STEADY)
         words: list[str] = []
-        while True:
-            counts, weight = here.counts, here.cases + NEAR
-            shares = {id_: (counts.get(id_, 0) + NEAR * share) / weight for id_, share in shares.items()}
-            if here.split is None or here.yes is None or here.no is None:
-                break
-            holds = here.split.holds(amount_minor, account_id, day)
+        while here.split is not None and here.yes is not None and here.no is not None:
+            holds = here.split.holds(entry)
             words.append(here.split.words(currency, holds=holds))
             here = here.yes if holds else here.no
         ordered = sorted(self.counts, key=lambda id_: (-shares[id_], -here.counts[id_], id_))
@@ -139,130 +115,62 @@ class Past:
         reason = f"{here.counts[top]} of {here.cases} times {' '.join(told)}".rstrip()
         if here.cases == 1 and not told:
             reason = "once before"
+        if self.monthly and self.monthly.fits(entry):
+            reason += f", this amount about the {nth(self.monthly.day_of_month)}, every month"
         if like:
             reason += f", as for {like}"
             shares = {id_: LIKE * here.counts[id_] / (here.cases + 1) for id_ in ordered}
         choices = tuple(Choice(id_, here.counts[id_], here.cases, shares[id_]) for id_ in ordered[:MOST_CHOICES])
         return Suggestion(choices, reason, shares[top] >= SURE_ENOUGH)
 
+    def _shares(self, wider: dict[int, float], entry: Case, near: float = NEAR) -> dict[int, float]:
+        """How likely each category is, given how likely it is in the wider circumstance."""
+        shares = {id_: (self.counts.get(id_, 0) + near * share) / (self.cases + near) for id_, share in wider.items()}
+        if self.split is None or self.yes is None or self.no is None:
+            top = max(shares, key=lambda id_: shares[id_])
+            odd = self.cases - self.counts.get(top, 0)
+            if near == NARROWER and odd and self.cases - odd >= MOSTLY * self.cases:
+                shares[top] = (self.cases - odd + near * wider[top]) / (self.cases - odd * (1 - ODD) + near)
+            if self.latest != top and shares[top] > LATELY:
+                shares[top] = LATELY
+            return shares
+        part = self.split.share(entry)
+        yes, no = (
+            side._shares(shares, entry, NARROWER) if share else shares for side, share in ((self.yes, part), (self.no, 1 - part))
+        )
+        return {id_: part * yes[id_] + (1 - part) * no[id_] for id_ in shares}
+
 
 def learn(decisions: Sequence[Decision]) -> Past:
-    """What the decisions on a payee tell, split by what tells them apart."""
-    return _learn(list(decisions), len({one.category_id for one in decisions}) + 1, DEEPEST)
+    """What the decisions on a payee tell, in whatever order, split by what tells them apart."""
+    found = _learn(sorted(decisions, key=lambda one: one.day), len({one.category_id for one in decisions}) + 1, DEEPEST)
+    return replace(found, accounts=frozenset(one.account_id for one in decisions), monthly=_monthly(decisions))
 
 
-def suggest(
-    decisions: Sequence[Decision], *, amount_minor: int, account_id: int, day: date, currency: str = "", like: str = ""
-) -> Suggestion | None:
+def _monthly(decisions: Sequence[Decision]) -> Monthly | None:
+    """What comes every month: the latest MONTHS_OR_MORE cases of one amount, month after month, about the same day."""
+    latest = sorted(decisions, key=lambda one: one.day)[-MONTHS_OR_MORE:]
+    months = [12 * one.day.year + one.day.month for one in latest]
+    found = Monthly(latest[-1].amount_minor, latest[-1].day.day) if len(latest) == MONTHS_OR_MORE else None
+    is_row = all(later == before + 1 for before, later in pairwise(months))
+    return found if found and is_row and all(found.fits(one) for one in latest) else None
+
+
+def suggest(decisions: Sequence[Decision], entry: Case, currency: str = "", like: str = "") -> Suggestion | None:
     """The suggestion for one entry, from the past decisions on its payee."""
-    return learn(decisions).suggest(amount_minor=amount_minor, account_id=account_id, day=day, currency=currency, like=like)
+    return learn(decisions).suggest(entry, currency, like)
 
 
 def _learn(cases: list[Decision], categories: int, deeper: int) -> Past:
     counts = Counter(one.category_id for one in cases)
+    latest = cases[-1].category_id if cases else 0
     if len(counts) < 2 or not deeper or len(cases) < FEWEST_EACH * len(counts):
-        return Past(counts)
-    found = _best_split(cases, counts, categories)
+        return Past(counts, latest=latest)
+    found = find_split(cases, counts, categories)
     if found is None:
-        return Past(counts)
+        return Past(counts, latest=latest)
     sides: tuple[list[Decision], list[Decision]] = ([], [])
     for one in cases:
-        sides[not found.holds(one.amount_minor, one.account_id, one.day)].append(one)
+        sides[not found.holds(one)].append(one)
     yes_side, no_side = (_learn(side, categories, deeper - 1) for side in sides)
-    return Past(counts, found, yes_side, no_side)
-
-
-def _best_split(cases: list[Decision], counts: Counter[int], categories: int) -> Circumstance | None:
-    """The circumstance that makes the past likelier by most, its penalty taken off; None if none does."""
-    whole = _Evidence(counts, categories)
-    best, found = 0.0, None
-    for kind, keys in (
-        ("amount", [one.amount_minor for one in cases]),
-        ("account", [one.account_id for one in cases]),
-        ("direction", [one.amount_minor > 0 for one in cases]),
-        ("weekend", [one.day.weekday() >= SATURDAY for one in cases]),
-    ):
-        for value, ways, side in _groups(kind, keys, cases):
-            gain = whole.gain_of(side) - log(ways * KINDS)
-            if gain > best:
-                best, found = gain, Circumstance(kind, value)
-    for kind, keys in (
-        ("below", [abs(one.amount_minor) for one in cases]),
-        ("until", [one.day.day for one in cases]),
-        ("before", [one.day.toordinal() for one in cases]),
-    ):
-        gain, cut, ways = whole.best_cut(keys, [one.category_id for one in cases])
-        if ways and gain - log(ways * KINDS) > best:
-            best, found = gain - log(ways * KINDS), Circumstance(kind, _cut_at(kind, *cut))
-    return found
-
-
-def _groups(kind: str, keys: Sequence[int], cases: Sequence[Decision]) -> Iterator[tuple[int, int, dict[int, int]]]:
-    """The values one can ask for, each with in how many ways one could have asked, and the counts of its side."""
-    times = Counter(keys)
-    if len(times) < 2:
-        return
-    if kind in ("direction", "weekend"):
-        asked = [1]
-    else:  # an amount that came once tells nothing
-        asked = [value for value, many in times.items() if many > 1 or kind != "amount"]
-    sides: dict[int, dict[int, int]] = {value: {} for value in asked}
-    for key, one in zip(keys, cases, strict=True):
-        if key in sides:
-            side = sides[key]
-            side[one.category_id] = side.get(one.category_id, 0) + 1
-    for value, side in sides.items():
-        yield value, len(asked), side
-
-
-def _cut_at(kind: str, low: int, high: int) -> int:
-    """The cut between two values side by side: of amounts half way, of days of the month the lower, of days the later."""
-    return {"below": (low + high + 1) // 2, "until": low, "before": high}[kind]
-
-
-@lru_cache(1_000)
-def _term(times: int) -> float:
-    return lgamma(times + ALPHA) - lgamma(ALPHA)
-
-
-@lru_cache(20_000)
-def _all(cases: int, categories: int) -> float:
-    return lgamma(categories * ALPHA) - lgamma(categories * ALPHA + cases)
-
-
-class _Evidence:
-    """The logarithm of the marginal likelihood of counts of categories under a Dirichlet prior, and what splits add to it."""
-
-    def __init__(self, counts: Counter[int], categories: int):
-        self.counts, self.categories, self.cases = counts, categories, counts.total()
-        self.terms = sum(map(_term, counts.values()))
-        self.whole = _all(self.cases, categories) + self.terms
-
-    def gain_of(self, side: Mapping[int, int]) -> float:
-        """What a side, split from the rest, adds."""
-        yes = rest = 0.0
-        for category_id, times in side.items():
-            yes += _term(times)
-            rest += _term(self.counts[category_id] - times) - _term(self.counts[category_id])
-        here = sum(side.values())
-        return _all(here, self.categories) + yes + _all(self.cases - here, self.categories) + self.terms + rest - self.whole
-
-    def best_cut(self, keys: Sequence[int], category_ids: Sequence[int]) -> tuple[float, tuple[int, int], int]:
-        """The cut between neighbouring keys that adds most: what it adds, the keys beside it, and how many cuts there were."""
-        order = sorted(range(len(keys)), key=keys.__getitem__)
-        below: dict[int, int] = {}
-        yes, rest, best, found, ways = 0.0, self.terms, float("-inf"), (0, 0), 0
-        for done, at in enumerate(order, 1):
-            category_id = category_ids[at]
-            times = below.get(category_id, 0)
-            below[category_id] = times + 1
-            above = self.counts[category_id] - times
-            yes += _term(times + 1) - _term(times)
-            rest += _term(above - 1) - _term(above)
-            if done == len(order) or keys[order[done]] == keys[at]:
-                continue
-            ways += 1
-            gain = _all(done, self.categories) + yes + _all(self.cases - done, self.categories) + rest - self.whole
-            if gain > best:
-                best, found = gain, (keys[at], keys[order[done]])
-        return best, found, ways
+    return Past(counts, found, yes_side, no_side, latest)

@@ -1,20 +1,28 @@
 """Suggestions for entries that wait, learned from the household's own decisions."""
 
 import sqlite3
+from functools import lru_cache
 
 from rapidfuzz import fuzz, process
 
 from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.category import Unsorted
+from bolsa.core.sorting.circumstances import Case
 from bolsa.core.sorting.joining import join
 from bolsa.core.sorting.suggestions import Choice, Past, Suggestion, learn
 from bolsa.core.sorting.vocabulary import GUESSED, guess
 from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories
-from bolsa.store.sorting.categories import MOST_DECISIONS
+from bolsa.store.sorting.categories import MORE_DECISIONS, MOST_DECISIONS
 
 LIKE_PAYEE = 84
 SAID = 0.95  # how sure what a person said of a payee is
+
+
+@lru_cache(4)
+def _join(names: tuple[tuple[int, str, bool], ...]) -> dict[int, int]:
+    """By payee the shop it is of. Filing changes no name: thousands of them are not compared after each act."""
+    return join({id_: name for id_, name, _ in names}, {id_ for id_, _, apart in names if apart})
 
 
 class Learner:
@@ -43,16 +51,13 @@ class Learner:
             like_id = self._payee_like(entry.payee)
             if like_id is not None:
                 past, like = self._past_of(like_id), self._names[like_id]
-        found = past.suggest(
-            amount_minor=entry.amount_minor, account_id=entry.account_id, day=entry.day, currency=entry.currency, like=like
-        )
+        found = past.suggest(Case(entry.amount_minor, entry.account_id, entry.day, entry.raw_text), entry.currency, like)
         return found or self._first_guess(entry)
 
     def shop_of(self, payee_id: int) -> int:
         """The first of the payees that are one shop with this one."""
         if self._shops is None:
-            names = payees.list_payees(self.db)
-            self._shops = join({one.id: one.name for one in names}, {one.id for one in names if one.apart})
+            self._shops = _join(tuple((one.id, one.name, one.apart) for one in payees.list_payees(self.db)))
             for id_, shop in self._shops.items():
                 self._members.setdefault(shop, []).append(id_)
         return self._shops.get(payee_id, payee_id)
@@ -66,10 +71,17 @@ class Learner:
         """What was decided on a payee, and on those that are one shop with it."""
         shop = self.shop_of(payee_id)
         if shop not in self._pasts:
-            found = [one for id_ in self._members.get(shop, [payee_id]) for one in categories.list_decisions(self.db, id_)]
-            found.sort(key=lambda one: one.day)
-            self._pasts[shop] = learn(found[-MOST_DECISIONS:])
+            past = self._learned(shop, payee_id, MOST_DECISIONS)
+            if past.is_undecided and past.cases >= MOST_DECISIONS:
+                past = self._learned(shop, payee_id, MORE_DECISIONS)
+            self._pasts[shop] = past
         return self._pasts[shop]
+
+    def _learned(self, shop: int, payee_id: int, most: int) -> Past:
+        members = self._members.get(shop, [payee_id])
+        found = [one for id_ in members for one in categories.list_decisions(self.db, id_, most)]
+        found.sort(key=lambda one: one.day)
+        return learn(found[-most:])
 
     def _payee_like(self, name: str) -> int | None:
         if name not in self._likes:

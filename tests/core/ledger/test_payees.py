@@ -12,6 +12,7 @@ class Payees(unittest.TestCase):
     def test_what_banks_add_goes_and_the_name_stays(self):
         for raw, name in (
             ("POS 4412 OTTER BOOKS 12.05.", "Otter Books"), ("SEPA DIRECT DEBIT: TIDEWATER POWER REF 88131", "Tidewater Power"),
+            ("Payment to Otter Books 12.05", "Otter Books"), ("SEPA CREDIT TRANSFER FROM OTTER BOOKS", "Otter"),
             ("Bank of the Quay", "Bank of the Quay"), ("CAFÉ AT THE PIER", "Café at the Pier"), ("0093", "0093"),
         ):  # fmt: skip
             with self.subTest(raw):

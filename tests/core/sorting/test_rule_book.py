@@ -1,7 +1,6 @@
 """The order of rules: the first decides, tags add up, what was decided is looked at again; applied twice is as applied once."""
 
 import unittest
-from dataclasses import replace
 from datetime import date
 
 from hypothesis import given
@@ -30,7 +29,7 @@ def again(one, outcome):
     """The entry as it stands after rules were applied: a transfer or a split stays what it is."""
     told = outcome.told
     filed = told.filed if told.filed.how == "file" else Filed("kept")
-    return replace(one, told=replace(told, filed=filed, ask=None), was_asked=one.was_asked or told.ask is not None)
+    return one._replace(told=told._replace(filed=filed, ask=None), was_asked=one.was_asked or told.ask is not None)
 
 
 class Order(unittest.TestCase):
@@ -67,7 +66,7 @@ class Order(unittest.TestCase):
         book = RuleBook([rule(1, [payee("heron")], Action("file", 6), Action("ask", 2), Action("tag", text="a"))])
         outcome = book.decide(seen(filed=Filed("kept")))
         self.assertEqual((outcome.told.filed, outcome.told.tags), (Filed("kept"), {"a"}))
-        self.assertIsNone(book.decide(replace(seen(), was_asked=True)).told.ask)
+        self.assertIsNone(book.decide(seen()._replace(was_asked=True)).told.ask)
 
     def test_rules_that_undo_each_other_are_named_and_end_in_the_same_place(self):
         book = RuleBook([
@@ -121,7 +120,7 @@ class Properties(unittest.TestCase):
         book = RuleBook(rules)
         once = book.decide(one)
         twice = book.decide(again(one, once))
-        self.assertEqual(replace(twice.told, ask=None), again(one, once).told)
+        self.assertEqual(twice.told._replace(ask=None), again(one, once).told)
         self.assertIsNone(twice.told.ask if once.told.ask else None)
 
     @given(RULES, st.lists(ENTRIES, max_size=6))

@@ -1,11 +1,8 @@
-"""Rules that cannot be, and splits by rule."""
+"""Rules that cannot be."""
 
 import unittest
 
-from hypothesis import given
-from hypothesis import strategies as st
-
-from bolsa.core.sorting.rule_checks import check_rule, split_parts
+from bolsa.core.sorting.rule_checks import check_rule
 from bolsa.core.sorting.rules import Action, Condition, Rule, SharePart
 from bolsa.errors import InvalidInput
 
@@ -49,23 +46,6 @@ class Checks(unittest.TestCase):
                 self.refuses("then-1", then=(*THEN, action))
         check_rule(Rule(0, WHEN, (Action("tag", text="a"), Action("tag", text="b"))))
         check_rule(Rule(0, WHEN, (Action("split", parts=(SharePart(1, share_e6=1_000_000), SharePart(2))),)))
-
-
-class Splits(unittest.TestCase):
-    def test_worked_figures(self):
-        for parts, total, found in (
-            ((SharePart(1, share_e6=500_000), SharePart(2, share_e6=500_000)), 101, [(1, 51), (2, 50)]),
-            ((SharePart(1, 300), SharePart(2)), 1000, [(1, 300), (2, 700)]),
-            ((SharePart(1, 300), SharePart(2, share_e6=250_000), SharePart(3)), -1000, [(1, -300), (2, -250), (3, -450)]),
-            ((SharePart(1, 1000), SharePart(2)), 1000, [(1, 1000)]), ((SharePart(1, 1001), SharePart(2)), 1000, None),
-        ):  # fmt: skip
-            with self.subTest(parts, total=total):
-                self.assertEqual(split_parts(parts, total), found)
-
-    @given(st.lists(st.integers(0, 400_000), min_size=1, max_size=2), st.integers(-(10**9), 10**9))
-    def test_parts_add_up(self, shares, total):
-        found = split_parts([*(SharePart(i, share_e6=share) for i, share in enumerate(shares)), SharePart(9)], total)
-        self.assertEqual(sum(amount for _, amount in found), total)
 
 
 if __name__ == "__main__":

@@ -1,7 +1,6 @@
 """What every condition meets."""
 
 import unittest
-from dataclasses import replace
 from datetime import date
 
 from bolsa.core.sorting.rules import Action, Condition, Filed, Seen, Told, Words, folded, holds, what_of
@@ -25,7 +24,7 @@ class Conditions(unittest.TestCase):
                 self.assertEqual(self.meets(kind="payee", how=how, texts=texts), met)
         self.assertTrue(self.meets(kind="text", how="contains", texts=("0093",)))
         self.assertFalse(self.meets(kind="text", how="is", texts=("heron school",)))
-        cafe = replace(SEEN, told=replace(TOLD, payee="Cafe\u0301 am Quai"))
+        cafe = SEEN._replace(told=TOLD._replace(payee="Cafe\u0301 am Quai"))
         self.assertTrue(self.meets(cafe, kind="payee", how="contains", texts=("CAFÉ",)))
         self.assertEqual(folded("  STRASSE  x"), folded("straße x"))
 
@@ -43,16 +42,16 @@ class Conditions(unittest.TestCase):
     def test_direction_account_member_and_category(self):
         self.assertTrue(self.meets(kind="direction", how="out"))
         self.assertFalse(self.meets(kind="direction", how="in"))
-        self.assertFalse(self.meets(replace(SEEN, amount_minor=0), kind="direction", how="in"))
+        self.assertFalse(self.meets(SEEN._replace(amount_minor=0), kind="direction", how="in"))
         for kind, ids, met in (
             ("account", (1, 2), True), ("account", (1,), False), ("member", (3,), True), ("member", (4,), False),
             ("category", (6, 7), True), ("category", (6,), False),
         ):  # fmt: skip
             with self.subTest(kind, ids=ids):
                 self.assertEqual(self.meets(kind=kind, ids=ids), met)
-        for_another = replace(SEEN, told=replace(TOLD, member_id=4))
+        for_another = SEEN._replace(told=TOLD._replace(member_id=4))
         self.assertFalse(self.meets(for_another, kind="member", ids=(3,)))  # who it is for goes before whose account it is
-        transfer = replace(SEEN, told=replace(TOLD, filed=Filed("transfer", 7)))
+        transfer = SEEN._replace(told=TOLD._replace(filed=Filed("transfer", 7)))
         self.assertFalse(self.meets(transfer, kind="category", ids=(7,)))
 
     def test_days_of_the_week_and_of_the_month_round_its_end(self):

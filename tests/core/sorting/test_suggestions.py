@@ -6,7 +6,21 @@ from datetime import date, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.sorting.suggestions import DEEPEST, LIKE, MOST_CHOICES, NEAR, STEADY, SURE_ENOUGH, Decision, learn, suggest
+from bolsa.core.sorting.circumstances import Case, Decision
+from bolsa.core.sorting.suggestions import (
+    DEEPEST,
+    LATELY,
+    LIKE,
+    MOST_CHOICES,
+    NARROWER,
+    NEAR,
+    ODD,
+    STEADY,
+    SURE_ENOUGH,
+    UNTRIED,
+    learn,
+    suggest,
+)
 
 DAY = date(2026, 3, 2)  # a Monday
 
@@ -20,7 +34,7 @@ def past(*groups):
 
 
 def asked(decisions, amount=-777, account=1, day=DAY, **more):
-    return suggest(decisions, amount_minor=amount, account_id=account, day=day, currency="EUR", **more)
+    return suggest(decisions, Case(amount, account, day), "EUR", **more)
 
 
 def mixed(tells, count=24):
@@ -72,6 +86,57 @@ class Suggestions(unittest.TestCase):
         self.assertAlmostEqual(four, (4 + NEAR * STEADY) / (4 + NEAR))
         self.assertGreater(four, 0.9)
         self.assertEqual(asked(past((4, 1, -100, 1))).reason, "once before")
+
+    def test_where_the_last_was_another_or_the_account_is_new_it_is_not_certain(self):
+        steady = past((4, 30, -100, 1))
+        self.assertGreater(asked(steady).choices[0].certainty, 0.98)
+        self.assertEqual(asked(past((4, 30, -100, 1), (5, 1, -100, 1)), amount=-100).choices[0].certainty, LATELY)
+        self.assertEqual(asked(steady, account=2).choices[0].certainty, UNTRIED)
+        self.assertLess(max(LATELY, UNTRIED), 0.9)
+
+    def test_decisions_may_come_in_any_order(self):
+        decisions = [*past((4, 30, -100, 1)), Decision(5, -100, 1, DAY + timedelta(days=99))]
+        self.assertEqual(asked(decisions, amount=-100).choices[0].certainty, LATELY)
+        self.assertEqual(asked(decisions, amount=-100), asked(decisions[::-1], amount=-100))
+
+    def test_between_the_two_known_values_beside_a_cut_nothing_is_certain(self):
+        decisions = [Decision(4 if n % 2 else 5, -900 if n % 2 else -2_000 - n, 1, DAY + timedelta(days=n)) for n in range(20)]
+        decisions += [Decision(4, -800 - n, 1, DAY + timedelta(days=30 + n)) for n in range(9)]
+        by_amount = {amount: asked(decisions, amount=-amount).choices[0] for amount in (908, 1_000, 1_450, 1_900, 2_000)}
+        self.assertEqual([choice.category_id for choice in by_amount.values()], [4, 4, 4, 5, 5])
+        sure = [choice.certainty for choice in by_amount.values()]
+        self.assertTrue(sure[0] > sure[1] > 0.9 > sure[3] > 0.6 > sure[2], sure)
+
+    def test_an_amount_of_every_month_is_said(self):
+        rent = [Decision(4, -80_000, 1, date(2025 + n // 12, n % 12 + 1, 2 + n % 3)) for n in range(15)]
+        for decisions, amount, day, is_said in (
+            (rent, -80_000, date(2026, 4, 6), True), (rent, -80_000, date(2026, 4, 8), False),
+            (rent, -80_001, date(2026, 4, 5), False), (rent[-4:], -80_000, date(2026, 4, 3), True),
+            (rent[-3:], -80_000, date(2026, 4, 3), False), (rent[::2], -80_000, date(2026, 4, 3), False),
+        ):  # fmt: skip
+            with self.subTest(amount=amount, day=day, many=len(decisions)):
+                self.assertEqual(", every month" in asked(decisions, amount=amount, day=day).reason, is_said)
+
+    def test_what_a_split_leaves_over_weighs_half(self):
+        cut = [Decision(5, -9_000 - n, 1, DAY) for n in range(20)]
+        for mine, others, is_half in ((9, 1, True), (9, 3, True), (8, 3, False)):
+            cases, odd = mine + others, {2, 6, 8}.intersection(range(2, 4 * others - 1))
+            side = [Decision(6 if n in odd else 4, -500 - 7 * n, 1, DAY) for n in range(cases)]
+            decisions, share = [*cut, *side], (mine + NEAR * STEADY) / (20 + cases + NEAR)
+            with self.subTest(mine=mine, others=others):
+                self.assertEqual(learn(decisions).split.kind, "below")
+                weight = cases - (ODD * others if is_half else 0) + NARROWER
+                self.assertAlmostEqual(asked(decisions, amount=-500).choices[0].certainty, (mine + NARROWER * share) / weight)
+
+    def test_what_is_for_two_things_and_nothing_tells_them_apart_is_undecided(self):
+        for groups, undecided in (
+            (((4, 14), (5, 6)), True), (((4, 13), (5, 6)), False),  # twenty cases
+            (((4, 18), (5, 2)), False), (((4, 17), (5, 3)), True),  # nine tenths for one thing
+            (((1, 8), (2, 8), (3, 2), (6, 2)), True), (((1, 8), (2, 6), (3, 3), (6, 3)), False), ((), False),  # three things
+        ):  # fmt: skip
+            decisions = [Decision(id_, -500, 1, DAY) for id_, times in groups for _ in range(times)]
+            with self.subTest(groups):
+                self.assertEqual(learn(decisions).is_undecided, undecided)
 
     def test_how_sure_is_sure_enough(self):
         self.assertEqual(SURE_ENOUGH, 0.7)
