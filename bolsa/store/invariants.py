@@ -174,6 +174,10 @@ CHECKS = (
            WHERE kind <> 'out' GROUP BY series_id, day HAVING count(*) > 1""",
     ),
     (
+        "what is earned on a payslip has a category",
+        "SELECT 'pay ' || pay_id || ', line ' || id FROM pay_line WHERE kind = 'earned' AND category_id IS NULL",
+    ),
+    (
         "a payday's lines are of its entry and of its pay",
         """SELECT 'payday ' || d.id || ', line ' || x.line_id FROM payday_line x JOIN payday d ON d.id = x.payday_id
            JOIN line l ON l.id = x.line_id JOIN pay_line p ON p.id = x.pay_line_id

@@ -25,6 +25,7 @@ from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import files
 from bolsa.services.ledger import entries, listing
 from bolsa.services.pay import keeping, paydays
+from bolsa.services.sorting import categories, category_moves
 from bolsa.services.worth import worth
 from bolsa.store.sorting.categories import UNSORTED
 from tests.services.household import BY, TODAY, HouseholdCase
@@ -72,6 +73,22 @@ class PayCase(HouseholdCase):
 
     def confirm(self, day=APRIL_24, tax=41_233, **more):
         return keeping.confirm(self.db, BY, self.pay, day, self.amounts(tax=tax), **more)
+
+
+class Categories(PayCase):
+    def test_what_a_payslip_stands_under_is_merged_and_not_deleted(self):
+        pay = self.category("Pay")
+        with self.assertRaisesRegex(InvalidInput, "A payslip has lines under Pay"):
+            category_moves.delete_category(self.db, BY, pay)
+        self.assertEqual(categories.get_category(self.db, pay).name, "Pay")
+        other = categories.add_category(self.db, BY, "Earned", "Wages", "income").made
+        category_moves.merge_category(self.db, BY, pay, other)
+        self.assertEqual(paydays.get_pay(self.db, self.pay).lines[0].category_id, other)
+        keeping.confirm(self.db, BY, self.pay, APRIL_24, self.amounts())
+        self.db.execute("BEGIN")
+        self.db.execute("UPDATE pay_line SET category_id = NULL WHERE kind = 'earned'")
+        self.assertEqual([one.promise for one in listing.check(self.db)], ["what is earned on a payslip has a category"])
+        self.db.execute("ROLLBACK")
 
 
 class Paydays(PayCase):

@@ -6,7 +6,7 @@ import sqlite3
 from dataclasses import replace
 from datetime import date, timedelta
 
-from bolsa.bench.soak import planner
+from bolsa.bench.soak import planner, sorter
 from bolsa.bench.soak.files import Row, as_camt, as_csv, as_ofx
 from bolsa.bench.soak.model import Figures
 from bolsa.bench.soak.promises import ALL, Promise, moved, same
@@ -145,6 +145,9 @@ class Person:
     def plans(self) -> Promise | None:
         """Aims, orders, rules, baselines, trials, months that are closed and opened: none of them moves any money."""
         return planner.plan(self.db, BY, self.dice, self.categories, self.month())
+
+    def decides(self) -> Promise | None:
+        return sorter.sort_out(self.db, BY, self.dice, self.categories, self.entry())
 
     def gathers(self) -> Promise | None:
         return planner.gather(self.db, BY, self.dice, self.categories, self.month())
@@ -381,6 +384,7 @@ class Person:
 OFTEN = (
     Person.spends, Person.changes_many, Person.undoes, Person.checks, Person.notes_a_value, Person.imports, Person.transfers,
     Person.budgets, Person.plans, Person.gathers, Person.sorts,
+    Person.decides,
 )  # fmt: skip
 SELDOM = (
     Person.edits, Person.splits, Person.deletes, Person.puts_back, Person.forgets_a_value, Person.reopens, Person.closes,

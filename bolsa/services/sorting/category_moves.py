@@ -119,10 +119,13 @@ def _add_expected(db: sqlite3.Connection, gone: Category, into: Category) -> Non
 
 def delete_category(db: sqlite3.Connection, by: By, category_id: int, *, seen: int | None = None) -> Done:
     """Takes a category out: its entries wait to be sorted again, what was placed returns to unplaced, its plan and aim go, and
-    so do rules that name it. One step, undone whole. Raises: InvalidInput, Conflict, NotFound."""
+    so do rules that name it. One step, undone whole. Raises: InvalidInput where a payslip has lines under it, Conflict,
+    NotFound."""
     with change(db, by) as done:
         gone = _own(db, category_id)
         require_version(db, "category", category_id, seen, f"“delete {gone.name}”")
+        if held_by(db, gone.id).pay_lines:
+            raise InvalidInput(f"A payslip has lines under {gone.name}: merge it into another category.", field="into")
         category_moves.let_go(db, gone.id)
         category_moves.remove_category(db, gone.id)
         done.sentence = f"Deleted the category {gone.name}"

@@ -216,24 +216,32 @@ def make_transfer(db: sqlite3.Connection, entry: StoredEntry, account_id: int, s
 
 
 def part_transfer(db: sqlite3.Connection, by: By, entry_id: int) -> Done:
-    """Makes a transfer its sides again, each an entry to be sorted; a far side that never came from a bank goes. What each was
-    called by its bank, its day and state stay. Raises: InvalidInput for what is no transfer, NotAllowed if a side that would go
-    is reconciled."""
+    """Makes a transfer its sides again, each an entry to be sorted. Beside a side that its bank told of, one that still waits for
+    its own bank goes: Bolsa made it. What each was called by its bank, its day and state stay. Raises: InvalidInput for what is
+    no transfer."""
     with change(db, by) as done:
         entry = entries.get_entry(db, entry_id)
         if not entry.is_transfer:
             raise InvalidInput("This is no transfer.")
         entry_service.refuse_made_elsewhere(db, entry)
-        kept, *others = sorted(entry.account_lines, key=lambda line: (not line.raw_text and not line.bank_ref, line.stored_id))
+        kept, *others = sorted(entry.account_lines, key=lambda line: (not _was_told(line), line.stored_id))
+        gone = [line for line in others if _was_told(kept) and not _was_told(line) and line.state == "pending"]
         for line in others:
-            if line.raw_text or line.bank_ref or line.state == "reconciled":
+            if line not in gone:
                 _stand_alone(db, entry, line)
         own = kept._replace(category_id=None)
         back = Line(-kept.amount_minor, kept.currency, category_id=UNSORTED, day=kept.day)
         day = kept.day or entry.day
         entries.change_entry(db, replace(entries.get_entry(db, entry_id), lines=(own, back), day=day))
-        done.sentence = f"Parted the transfer {entry.payee}; its sides wait to be sorted"
+        names = [accounts.get_account(db, line.on_account_id).name for line in gone]
+        said = f"what was awaited in {names[0]} is gone" if names else "its sides wait to be sorted"
+        done.sentence = f"Parted the transfer {entry.payee}; {said}"
     return done
+
+
+def _was_told(line: Line) -> bool:
+    """Whether a bank told of a side."""
+    return bool(line.raw_text or line.bank_ref)
 
 
 def _stand_alone(db: sqlite3.Connection, entry: StoredEntry, line: Line) -> None:

@@ -191,19 +191,24 @@ def list_there(db: sqlite3.Connection, entry_ids: Iterable[int]) -> set[int]:
     return {row["id"] for row in rows}
 
 
-FIND_LAST_SORTED = """
+LIST_LAST_SORTED = """
     SELECT e.id FROM entry e WHERE e.payee_id = :payee_id AND EXISTS (
         SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL AND l.currency = :currency)
         AND (SELECT count(*) FROM line l WHERE l.entry_id = e.id AND l.account_id IS NOT NULL) = 1
         AND NOT EXISTS (SELECT 1 FROM line c JOIN category k ON k.id = c.category_id
                         WHERE c.entry_id = e.id AND k.role IS NOT NULL)
-    ORDER BY e.day DESC, e.id DESC LIMIT 1"""
+    ORDER BY e.day DESC, e.id DESC LIMIT :most"""
 
 
 def find_last_sorted(db: sqlite3.Connection, payee_id: int, currency: str) -> int | None:
     """The payee's latest entry on one account in the currency that has its categories; None if there is none."""
-    row = db.execute(FIND_LAST_SORTED, {"payee_id": payee_id, "currency": currency}).fetchone()
-    return row["id"] if row else None
+    return next(iter(list_last_sorted(db, payee_id, currency, 1)), None)
+
+
+def list_last_sorted(db: sqlite3.Connection, payee_id: int, currency: str, most: int) -> list[int]:
+    """The payee's latest entries on one account in the currency that have their categories."""
+    rows = db.execute(LIST_LAST_SORTED, {"payee_id": payee_id, "currency": currency, "most": most})
+    return [row["id"] for row in rows]
 
 
 def _line(row: sqlite3.Row) -> Line:

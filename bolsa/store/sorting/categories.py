@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from datetime import date
 
 from bolsa.core.sorting.category import Category, Group, Unsorted
-from bolsa.core.sorting.suggestions import Decision
+from bolsa.core.sorting.circumstances import Decision
 from bolsa.errors import NotFound
 from bolsa.store.connection import new_id
 
@@ -32,6 +32,7 @@ def list_categories(db: sqlite3.Connection, *, with_kept: bool = False) -> list[
 
 
 MOST_DECISIONS = 60  # of a payee: what it was before tells little
+MORE_DECISIONS = 240  # where nothing tells two things apart that a payee is for
 FEW = 20  # decisions on a payee below which its transfers are looked at too
 LATELY = """
     SELECT category_id FROM (SELECT id, category_id FROM line WHERE category_id IS NOT NULL ORDER BY id DESC LIMIT 300)
@@ -125,14 +126,14 @@ def change_order(db: sqlite3.Connection, category_ids: list[int]) -> None:
 
 # CROSS JOIN keeps SQLite at going from the entries to their lines: it would try every category for each entry.
 LIST_DECISIONS = """
-    SELECT c.category_id, a.amount_minor, a.account_id, a.day
+    SELECT c.category_id, a.amount_minor, a.account_id, a.day, a.raw_text
     FROM entry e CROSS JOIN line c INDEXED BY line_of_entry ON c.entry_id = e.id
     CROSS JOIN category k ON k.id = c.category_id
     CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
     WHERE e.payee_id = :payee_id AND c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0
     ORDER BY e.day DESC LIMIT :most"""
 LIST_TRANSFERS = """
-    SELECT -b.account_id AS category_id, a.amount_minor, a.account_id, a.day
+    SELECT -b.account_id AS category_id, a.amount_minor, a.account_id, a.day, a.raw_text
     FROM (SELECT id, day FROM entry INDEXED BY entry_of_payee WHERE payee_id = :payee_id ORDER BY day DESC LIMIT :most) e
     CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id AND a.account_id IS NOT NULL
     CROSS JOIN line b INDEXED BY line_of_entry ON b.entry_id = e.id AND b.account_id <> a.account_id AND b.currency = a.currency
@@ -147,7 +148,7 @@ def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECIS
     rows = db.execute(LIST_DECISIONS, values).fetchall()
     if len(rows) < FEW:  # a shop with a long past of categories is no account of one's own
         rows += db.execute(LIST_TRANSFERS, values).fetchall()
-    return [Decision(row["category_id"], row["amount_minor"], row["account_id"], date.fromisoformat(row["day"])) for row in rows]
+    return [Decision(id_, amount, account_id, date.fromisoformat(day), text) for id_, amount, account_id, day, text in rows]
 
 
 LIST_SORTED_PAYEES = """

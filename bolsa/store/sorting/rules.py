@@ -225,7 +225,7 @@ SEEN_ENTRIES = """
     SELECT e.id, e.payee_id, p.name AS payee, e.origin FROM json_each(:ids) i CROSS JOIN entry e ON e.id = i.value
     CROSS JOIN payee p ON p.id = e.payee_id"""
 SEEN_LINES = """
-    SELECT l.entry_id, l.id, l.account_id, l.category_id, l.amount_minor, l.currency, l.day, l.raw_text, l.member_id
+    SELECT l.entry_id, l.id, l.account_id, l.category_id, l.member_id, l.amount_minor, l.currency, l.day, l.raw_text
     FROM json_each(:ids) i CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = i.value"""
 SEEN_TAGS = """
     SELECT x.line_id, t.name FROM json_each(:ids) i CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = i.value
@@ -243,6 +243,7 @@ OWNERS = "SELECT account_id, max(member_id) AS member_id FROM account_owner GROU
 
 _ROLES = frozenset((OPENING, EXCHANGE))
 _KEPT = Filed("kept")
+_NONE: frozenset[str] = frozenset()
 
 
 def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]:
@@ -253,28 +254,36 @@ def list_seen(db: sqlite3.Connection, entry_ids: Iterable[int]) -> list[SeenRow]
     asked = {row["entry_id"] for row in db.execute("SELECT entry_id FROM question")}
     kept_out = {row["id"] for row in db.execute("SELECT id FROM kept_out")}
     elsewhere = {row["entry_id"] for row in db.execute(MADE_ELSEWHERE)}
+    bare = db.cursor()
+    bare.row_factory = None  # tuples: this reads hundreds of thousands
     tags: dict[int, set[str]] = defaultdict(set)
-    for row in db.execute(SEEN_TAGS, values):
-        tags[row["line_id"]].add(row["name"])
-    lines: dict[int, list[sqlite3.Row]] = defaultdict(list)
-    for row in db.execute(SEEN_LINES, values):
-        lines[row["entry_id"]].append(row)
+    for line_id, name in bare.execute(SEEN_TAGS, values):
+        tags[line_id].add(name)
+    near: dict[int, tuple] = {}
+    far: dict[int, tuple[int, int, int | None]] = {}
+    many: set[int] = set()  # with more lines than two
+    for entry_id, line_id, account_id, category_id, member_id, *of_account in bare.execute(SEEN_LINES, values):
+        if entry_id in (far if account_id is None else near):
+            many.add(entry_id)
+        elif account_id is None:
+            far[entry_id] = line_id, category_id, member_id
+        else:
+            near[entry_id] = line_id, account_id, *of_account
+    under = {category_id: _KEPT if category_id in _ROLES else Filed("file", category_id) for _, category_id, _ in far.values()}
     found = {}
-    for row in db.execute(SEEN_ENTRIES, values):
-        own = lines[row["id"]]
-        near = next((line for line in own if line["account_id"] is not None), None)
-        far = next((line for line in own if line["account_id"] is None), None)
-        if near is None or far is None:
+    for id_, payee_id, payee, origin in bare.execute(SEEN_ENTRIES, values):
+        if id_ not in near or id_ not in far:
             continue
-        is_pair = len(own) == 2 and row["origin"] != "value" and row["id"] not in elsewhere
-        filed = Filed("file", far["category_id"]) if is_pair and far["category_id"] not in _ROLES else _KEPT
-        told = Told(row["payee"], filed, far["member_id"], frozenset(tags.get(far["id"], ())), kept_out=row["id"] in kept_out)
+        line_id, account_id, amount, currency, day, raw_text = near[id_]
+        far_id, category_id, member_id = far[id_]
+        is_kept = id_ in many or origin == "value" or id_ in elsewhere
+        filed = _KEPT if is_kept else under[category_id]
+        told = Told(payee, filed, member_id, frozenset(tags[far_id]) if far_id in tags else _NONE, kept_out=id_ in kept_out)
         seen = Seen(
-            row["id"], near["raw_text"], near["amount_minor"], near["currency"], near["account_id"],
-            date.fromisoformat(near["day"]), told, owners.get(near["account_id"]), row["id"] in asked,
-            tidy_payee(near["raw_text"]) if near["raw_text"] else "",
+            id_, raw_text, amount, currency, account_id, date.fromisoformat(day), told, owners.get(account_id), id_ in asked,
+            tidy_payee(raw_text) if raw_text else "",
         )  # fmt: skip
-        found[row["id"]] = SeenRow(seen, row["payee_id"], near["id"], far["id"])
+        found[id_] = SeenRow(seen, payee_id, line_id, far_id)
     return [found[id_] for id_ in ids if id_ in found]
 
 

@@ -49,7 +49,7 @@ LIST_JOINED = """
     SELECT e.id AS entry_id, e.day, p.name AS payee, o.account_id AS out_id, oa.name AS out_account, i.account_id AS into_id,
         ia.name AS into_account, i.amount_minor, i.currency, i.state = 'pending' AND i.raw_text = '' AS waits_into,
         o.state = 'pending' AND o.raw_text = '' AS waits_out
-    FROM (SELECT l.entry_id FROM line l WHERE l.account_id IS NOT NULL AND l.day BETWEEN :first AND :last
+    FROM (SELECT l.entry_id FROM account a CROSS JOIN line l ON l.account_id = a.id AND l.day BETWEEN :first AND :last
           GROUP BY l.entry_id HAVING count(*) > 1) t
     JOIN entry e ON e.id = t.entry_id JOIN payee p ON p.id = e.payee_id
     JOIN line o ON o.entry_id = e.id AND o.account_id IS NOT NULL AND o.amount_minor < 0
@@ -79,19 +79,25 @@ def list_lone(db: sqlite3.Connection, before: date, most: int) -> list[sqlite3.R
     return db.execute(LIST_LONE, {"before": before.isoformat(), "most": most}).fetchall()
 
 
-LIST_MISFILED = """ SELECT o.entry_id AS out_id, i.entry_id AS into_id, o.day AS out_day, i.day AS into_day, oa.name AS
-out_account, ia.name AS into_account, i.amount_minor, i.currency, po.name AS out_payee, pi.name AS into_payee, o.raw_text AS
-out_text, i.raw_text AS into_text, oc.category_id AS out_category_id, ic.category_id AS into_category_id FROM line o CROSS JOIN
-account ia ON ia.id <> o.account_id CROSS JOIN line i INDEXED BY line_of_amount ON i.account_id = ia.id AND i.amount_minor =
--o.amount_minor AND i.currency = o.currency AND i.day BETWEEN date(o.day, :back) AND date(o.day, :ahead) CROSS JOIN line oc
-INDEXED BY line_of_entry ON oc.entry_id = o.entry_id AND oc.account_id IS NULL CROSS JOIN line ic INDEXED BY line_of_entry ON
-ic.entry_id = i.entry_id AND ic.account_id IS NULL CROSS JOIN category ko ON ko.id = oc.category_id AND (ko.role IS NULL OR
-ko.role = 'unsorted') CROSS JOIN category ki ON ki.id = ic.category_id AND (ki.role IS NULL OR ki.role = 'unsorted') JOIN
-account oa ON oa.id = o.account_id JOIN entry eo ON eo.id = o.entry_id JOIN payee po ON po.id = eo.payee_id JOIN entry ei ON
-ei.id = i.entry_id JOIN payee pi ON pi.id = ei.payee_id WHERE o.account_id IS NOT NULL AND o.amount_minor < 0 AND o.id > (SELECT
-max(id) - :newest FROM line) AND o.day >= :since AND eo.origin = '' AND ei.origin = '' AND (oc.category_id <> 1 OR
-ic.category_id <> 1) AND (SELECT count(*) FROM line x WHERE x.entry_id = o.entry_id) = 2 AND (SELECT count(*) FROM line x WHERE
-x.entry_id = i.entry_id) = 2 ORDER BY o.day DESC, o.id LIMIT :most"""
+LIST_MISFILED = """
+    SELECT o.entry_id AS out_id, i.entry_id AS into_id, o.day AS out_day, i.day AS into_day, oa.name AS out_account,
+        ia.name AS into_account, i.amount_minor, i.currency, po.name AS out_payee, pi.name AS into_payee,
+        o.raw_text AS out_text, i.raw_text AS into_text, oc.category_id AS out_category_id, ic.category_id AS into_category_id
+    FROM line o CROSS JOIN account ia ON ia.id <> o.account_id
+    CROSS JOIN line i INDEXED BY line_of_amount ON i.account_id = ia.id AND i.amount_minor = -o.amount_minor
+        AND i.currency = o.currency AND i.day BETWEEN date(o.day, :back) AND date(o.day, :ahead)
+    CROSS JOIN line oc INDEXED BY line_of_entry ON oc.entry_id = o.entry_id AND oc.account_id IS NULL
+    CROSS JOIN line ic INDEXED BY line_of_entry ON ic.entry_id = i.entry_id AND ic.account_id IS NULL
+    CROSS JOIN category ko ON ko.id = oc.category_id AND (ko.role IS NULL OR ko.role = 'unsorted')
+    CROSS JOIN category ki ON ki.id = ic.category_id AND (ki.role IS NULL OR ki.role = 'unsorted')
+    JOIN account oa ON oa.id = o.account_id
+    JOIN entry eo ON eo.id = o.entry_id JOIN payee po ON po.id = eo.payee_id
+    JOIN entry ei ON ei.id = i.entry_id JOIN payee pi ON pi.id = ei.payee_id
+    WHERE o.account_id IS NOT NULL AND o.amount_minor < 0 AND o.id > (SELECT max(id) - :newest FROM line) AND o.day >= :since
+        AND eo.origin = '' AND ei.origin = '' AND (oc.category_id <> 1 OR ic.category_id <> 1)
+        AND (SELECT count(*) FROM line x WHERE x.entry_id = o.entry_id) = 2
+        AND (SELECT count(*) FROM line x WHERE x.entry_id = i.entry_id) = 2
+    ORDER BY o.day DESC, o.id LIMIT :most"""
 
 
 def list_misfiled(db: sqlite3.Connection, since: date, days: int, most: int, newest: int = 20_000) -> list[sqlite3.Row]:
