@@ -1,6 +1,7 @@
 """What the frame of every page shows: the ten pages' words that exist so far, the month ribbon, messages, who sits here."""
 
 from dataclasses import dataclass
+from functools import cache
 
 from flask import current_app, g, request
 
@@ -46,7 +47,7 @@ def context() -> dict[str, object]:
         "member_id": g.by.member_id,
         "household": g.household,
         "home": g.household.home_currency,
-        "lately": lambda: list_lately(g.db),
+        "lately": cache(lambda: list_lately(g.db)),  # a page has several pickers
         "is_partial": bool(request.headers.get("HX-Request")),
     }
 

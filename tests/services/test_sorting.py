@@ -5,16 +5,19 @@ from datetime import date, timedelta
 from bolsa.core.budget.aims import Aim
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month
-from bolsa.errors import Conflict, InvalidInput
+from bolsa.core.sorting.rules import SharePart
+from bolsa.errors import Conflict, InvalidInput, NotFound
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import aims, budgeting, expecting, placing
 from bolsa.services.changes import change
 from bolsa.services.ledger import attaching, entries
-from bolsa.services.sorting import asking, categories, category_moves, payees, sorting, tagging, transferring
+from bolsa.services.ledger.entries import TypedEntry
+from bolsa.services.sorting import asking, categories, category_moves, payees, sorting, splitting, tagging, transferring
 from bolsa.services.sorting.learning import Learner
 from bolsa.services.sorting.transferring import PairIds
+from bolsa.store.accounts import accounts
 from bolsa.store.budget import aims as stored_aims
 from bolsa.store.ledger import entries as stored
 from bolsa.store.sorting import filing
@@ -39,6 +42,71 @@ class SortingCase(RulesCase):
         self.assertEqual(self.everything(), before)
 
 
+class Dividing(SortingCase):
+    def test_a_part_of_a_pile_is_split_by_per_cent_and_undone_whole(self):
+        ids = [self.waits("Boatyard", -amount) for amount in (1_000, 999, 1)]
+        other = self.waits("Boatyard", -400)
+        before = self.everything()
+        upkeep, presents = self.category("Clothes"), self.category("Presents")
+        done = splitting.split_entries(self.db, BY, ids, [SharePart(upkeep, share_e6=400_000), SharePart(presents)], "EUR")
+        lines = [{line.category_id: line.amount_minor for line in stored.get_entry(self.db, id_).category_lines} for id_ in ids]
+        self.assertEqual(lines, [{upkeep: 400, presents: 600}, {upkeep: 400, presents: 599}, {presents: 1}])
+        self.assertEqual([entry.entry_id for entry in list_unsorted(self.db)], [other])
+        self.undoes_whole(done, before)
+
+    def test_parts_that_make_no_whole_are_refused_and_none_is_split(self):
+        ids = [self.waits("Boatyard", -1_000), self.waits("Boatyard", -300)]
+        upkeep, presents = self.category("Clothes"), self.category("Presents")
+        before = self.everything()
+        for parts, words in (
+            ([SharePart(upkeep, 400), SharePart(presents)], "more than the 3.00 EUR"),
+            ([SharePart(upkeep)], "at least two"),
+            ([SharePart(upkeep, 100), SharePart(presents, 200)], "Leave one part open"),
+            ([SharePart(UNSORTED, 100), SharePart(presents)], "one of your own"),
+        ):
+            with self.assertRaisesRegex(InvalidInput, words):
+                splitting.split_entries(self.db, BY, ids, parts, "EUR")
+        nothing = self.waits("Boatyard", 0)
+        with self.assertRaisesRegex(InvalidInput, "nothing to divide"):
+            splitting.split_entries(self.db, BY, [nothing], [SharePart(upkeep, share_e6=1), SharePart(presents)], "EUR")
+        before = self.everything()
+        with self.assertRaisesRegex(InvalidInput, "is in EUR"):
+            splitting.split_entries(self.db, BY, ids, [SharePart(upkeep, 100), SharePart(presents)], "JPY")
+        self.assertEqual(self.everything(), before)
+
+    def test_of_a_part_that_waits_the_other_parts_stay(self):
+        entry = self.waits("Boatyard", -1_000)
+        clothes, presents, groceries = (self.category(name) for name in ("Clothes", "Presents", "Groceries"))
+        splitting.split_entries(self.db, BY, [entry], [SharePart(clothes, 700), SharePart(presents)], "EUR")
+        category_moves.delete_category(self.db, BY, presents)
+        before = self.everything()
+        done = splitting.split_entries(
+            self.db, BY, [entry], [SharePart(groceries, 100), SharePart(self.category("Health"))], "EUR"
+        )
+        found = {line.category_id: line.amount_minor for line in stored.get_entry(self.db, entry).category_lines}
+        self.assertEqual(found, {clothes: 700, groceries: 100, self.category("Health"): 200})
+        self.undoes_whole(done, before)
+
+    def test_a_payee_that_was_split_is_offered_split_again(self):
+        parts = [SharePart(self.category("Clothes"), 400), SharePart(self.category("Presents"))]
+        for amount, day in ((-1_000, TODAY - timedelta(days=9)), (-1_300, TODAY - timedelta(days=2))):
+            entry = self.waits("Boatyard", amount, day)
+            payee_id = entries.get_entry(self.db, entry).payee_id
+            self.assertEqual(splitting.split_before(self.db, payee_id, "JPY"), ())
+            splitting.split_entries(self.db, BY, [entry], parts, "EUR")
+        self.waits("Boatyard", -5_000)
+        self.assertEqual(splitting.split_before(self.db, payee_id, "EUR"), tuple(parts))
+        self.spends(500, "Clothes", payee="Boatyard")
+        self.assertEqual(splitting.split_before(self.db, payee_id, "EUR"), ())
+
+    def test_what_was_split_meanwhile_is_not_split_again(self):
+        entry = self.waits("Boatyard", -1_000)
+        parts = [SharePart(self.category("Clothes"), 400), SharePart(self.category("Presents"))]
+        splitting.split_entries(self.db, BY, [entry], parts, "EUR")
+        with self.assertRaisesRegex(NotFound, "sorted already"):
+            splitting.split_entries(self.db, BY, [entry], parts, "EUR")
+
+
 class Piles(SortingCase):
     def test_one_shop_in_many_towns_is_one_pile_that_can_be_parted(self):
         for shop in ("Grebe Grocer", "Tern Tools"):
@@ -60,6 +128,21 @@ class Piles(SortingCase):
         self.assertEqual(len(near), 1)
         sorting.refuse_near(self.db, BY, todo.piles[0].payee_id, [near[0].payee_id])
         self.assertEqual(sorting.near_piles(self.db, todo, todo.piles[0]), [])
+
+    def test_the_first_pile_is_suggested_for_though_a_bigger_shop_falls_apart(self):
+        for n in range(8):
+            for amount, category in ((100, "Clothes"), (9_000, "Presents")):
+                self.spends(amount + n, category, payee="Quay", day=TODAY - timedelta(days=40 - n))
+            self.spends(500, "Groceries", payee="Grebe", day=TODAY - timedelta(days=40 - n))
+        for amount in (104, 105, 9_004, 9_005):
+            self.waits("Quay", -amount)
+        for _ in range(3):
+            self.waits("Grebe", -500)
+        piles = sorting.what_to_sort(self.db, suggest_for=1).piles
+        self.assertEqual([(one.payee, len(one.entries)) for one in piles], [("Grebe", 3), ("Quay", 2), ("Quay", 2)])
+        self.assertEqual(piles[0].likely_id, self.category("Groceries"))
+        none = sorting.what_to_sort(self.db, suggest_for=0).piles
+        self.assertEqual([(one.payee, one.suggestion) for one in none], [("Quay", None), ("Grebe", None)])
 
     def test_a_first_guess_by_words_is_a_choice_and_never_filed_by_itself(self):
         self.waits("Stadtapotheke Nord", -1200)
@@ -104,6 +187,26 @@ class Piles(SortingCase):
 
 
 class Transfers(SortingCase):
+    def test_a_transfer_that_no_bank_told_of_is_parted_without_moving_a_balance(self):
+        fund = self.an_account("Kiln fund", "savings")
+        typed = TypedEntry(TODAY, "Transfer", -5_000, other_account_id=fund)
+        entry = entries.record_entry(self.db, BY, self.current, typed).made
+        before, everything = [accounts.sum_balance(self.db, id_, TODAY) for id_ in (self.current, fund)], self.everything()
+        done = transferring.part_transfer(self.db, BY, entry)
+        self.assertIn("its sides wait to be sorted", done.sentence)
+        self.assertEqual([accounts.sum_balance(self.db, id_, TODAY) for id_ in (self.current, fund)], before)
+        self.assertEqual(len(list_unsorted(self.db)), 2)
+        self.undoes_whole(done, everything)
+
+    def test_beside_a_side_the_bank_told_of_what_is_only_awaited_goes(self):
+        fund = self.an_account("Kiln fund", "savings")
+        entry = self.waits("To Reserve", -5_000)
+        transferring.file_as_transfer(self.db, BY, [entry], fund)
+        done = transferring.part_transfer(self.db, BY, entry)
+        self.assertIn("what was awaited in Kiln fund is gone", done.sentence)
+        self.assertEqual(accounts.sum_balance(self.db, fund, TODAY), 0)
+        self.assertEqual([one.entry_id for one in list_unsorted(self.db)], [entry])
+
     def test_with_a_fee_in_two_parts_and_parted_again(self):
         out, into = self.waits("Transfer out", -10_050), self.waits("Transfer in", 10_000, account=self.reserve)
         (pair,) = sorting.what_to_sort(self.db).transfers

@@ -123,6 +123,20 @@ class TheWeeklyFiveMinutes(Sorting):
         v.presses_and_waits("Enter")
         self.assertIn("under Ropes", v.text)
 
+        # Undone, it is divided between two.
+        v.presses_and_waits("u")
+        left = v.headline
+        v.presses("d")
+        v.page.keyboard.type("900000")
+        v.picks(v.page.get_by_role("combobox", name="Category of part 1"), "Household")
+        v.picks(v.page.get_by_role("combobox", name="Category of part 2"), "Groceries")
+        v.clicks("Split what is ticked")
+        self.assertIn("The parts are more than the €", v.text)
+        self.assertEqual(v.headline, left)
+        v.fills("Amount or per cent of part 1", "40 %")
+        v.clicks("Split what is ticked")
+        self.assertRegex(v.text, r"Split .* between Household and Groceries")
+
 
 class Correcting(Sorting):
     def test_a_correction_becomes_a_rule_and_why_says_so(self):

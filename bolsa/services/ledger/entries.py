@@ -20,6 +20,7 @@ from bolsa.core.ledger.entries import (
 )
 from bolsa.core.ledger.quick_line import LastEntry, Understood, Vocabulary, complete, fill_from_last, understand
 from bolsa.core.months import add_months
+from bolsa.core.sorting.circumstances import Case
 from bolsa.core.sorting.suggestions import suggest
 from bolsa.core.units import Money
 from bolsa.errors import InvalidInput, NotAllowed
@@ -327,12 +328,7 @@ def understand_line(db: sqlite3.Connection, by: By, account_id: int, text: str) 
     was_open = said.amount_minor is None
     said = fill_from_last(said, _last_entry(db, payee_id, account))
     if not said.parts and not was_open:
-        usual = suggest(
-            categories.list_decisions(db, payee_id),
-            amount_minor=known(said.amount_minor),
-            account_id=account_id,
-            day=said.day,
-        )
+        usual = suggest(categories.list_decisions(db, payee_id), Case(known(said.amount_minor), account_id, said.day))
         if usual:
             said = replace(said, parts=(Part(usual.choices[0].category_id),), filled=(*said.filled, "category"))
     return said

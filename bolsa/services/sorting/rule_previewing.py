@@ -179,7 +179,7 @@ def _by_rule(one: SeenRow, outcome: Outcome, rule_id: int) -> Outcome:
     by = {what: id_ for what, id_ in outcome.by.items() if id_ == rule_id}
     tags = one.seen.told.tags | {what[1:] for what in by if what.startswith("#")}
     said = {what: getattr(outcome.told, what) for what in by if not what.startswith("#")}
-    told = replace(one.seen.told, tags=tags, **said)
+    told = one.seen.told._replace(tags=tags, **said)
     met = (rule_id,) if rule_id in outcome.met else ()
     late = {rule_id: outcome.overruled[rule_id]} if rule_id in outcome.overruled else {}
     return Outcome(told, by, met, late)

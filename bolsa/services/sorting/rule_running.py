@@ -3,12 +3,11 @@ it. Rules themselves: rules.py. What a rule would do before it is kept: rule_pre
 
 import sqlite3
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, timedelta
 
 from bolsa.core.known import known
 from bolsa.core.sorting.rule_book import RuleBook
-from bolsa.core.sorting.rule_checks import split_parts
 from bolsa.core.sorting.rule_words import sentence_of
 from bolsa.core.sorting.rules import Filed, Outcome, Rule, SeenRow, Told
 from bolsa.errors import BolsaError
@@ -16,7 +15,7 @@ from bolsa.services.changes import change
 from bolsa.services.clock import By
 from bolsa.services.due import keeping
 from bolsa.services.ledger import entries as entry_service
-from bolsa.services.sorting import transferring
+from bolsa.services.sorting import splitting, transferring
 from bolsa.store.due import series
 from bolsa.store.ledger import entries
 from bolsa.store.sorting import filing, questions, rules
@@ -71,7 +70,7 @@ class Runner:
     def remember(self, found: Iterable[SeenRow]) -> None:
         """Notes what rules met, and that they filed what they would leave as it is."""
         for one in found:
-            outcome = self.book.decide(replace(one.seen, told=replace(one.seen.told, filed=Filed("file", 0))))
+            outcome = self.book.decide(one.seen._replace(told=one.seen.told._replace(filed=Filed("file", 0))))
             as_it_is = "filed" in outcome.by and outcome.told.filed == one.seen.told.filed
             self._note([(one, outcome)], [(one, outcome)] if as_it_is else [])
 
@@ -162,17 +161,10 @@ class Runner:
         return is_filed
 
     def _split(self, one: SeenRow, told: Told) -> bool:
-        entry = entries.get_entry(self.db, one.seen.entry_id)
-        line = entry.category_lines[0]
         has_fixed = any(part.amount_minor is not None for part in told.filed.parts)
-        parts = split_parts(told.filed.parts, line.amount_minor)
-        if not parts or (has_fixed and line.currency != self.home):
+        if has_fixed and one.seen.currency != self.home:
             return False
-        first, *others = parts
-        lines = [line._replace(category_id=first[0], amount_minor=first[1])]
-        lines += [line._replace(id=None, category_id=id_, amount_minor=amount) for id_, amount in others]
-        entries.change_entry(self.db, replace(entry, lines=(*entry.account_lines, *lines)))
-        return True
+        return splitting.split_entry(self.db, one.seen.entry_id, told.filed.parts)
 
     def _transfer(self, one: SeenRow, told: Told) -> bool:
         try:

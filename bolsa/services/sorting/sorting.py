@@ -102,7 +102,7 @@ class ToSort:
 def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
     """Every unsorted entry, once: in a proposed transfer or in its shop's pile, or put to a member.
 
-    Only the first `suggest_for` shops get suggestions, for pages that show no more.
+    Only the first `suggest_for` piles are sure to have suggestions, for pages that show no more.
     """
     asked = questions.list_open(db)
     with_members = {question.entry_id for question in asked}
@@ -115,11 +115,12 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
         if entry.entry_id not in in_pairs:
             by_shop.setdefault((learner.shop_of(entry.payee_id), entry.currency), []).append(entry)
     ordered = sorted(by_shop.items(), key=lambda one: _size(one[1]))
-    piles = [
-        pile
-        for i, ((shop, _), members) in enumerate(ordered)
-        for pile in _piles(shop, members, learner if i < suggest_for else None)
-    ]
+    piles: list[Pile] = []
+    learns = True
+    for (shop, _), members in ordered:
+        # A shop's piles are not bigger than the shop: once so many are as big as the next one, the first ones are known.
+        learns = learns and sum(len(pile.entries) >= len(members) for pile in piles) < suggest_for
+        piles += _piles(shop, members, learner if learns else None)
     piles.sort(key=lambda pile: _size(pile.entries))
     with_others = categories.count_unsorted_among(db, with_members)
     return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db) - with_others, tuple(asked), with_others)

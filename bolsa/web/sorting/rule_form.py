@@ -136,14 +136,15 @@ def _action(one: Typed, name: str) -> Action:
         return Action(one.kind)
     if one.kind == "split":
         return Action(
-            one.kind, parts=tuple(_part(*pair, one.currency, name) for pair in zip(one.values, one.sizes, strict=False))
+            one.kind, parts=tuple(read_part(*pair, one.currency, name) for pair in zip(one.values, one.sizes, strict=False))
         )
     ids = _ids([value] if value else [], name)
     set_by = _ids([one.note], name)[0] if one.kind == "transfer" and one.note.strip() else None
     return Action(one.kind, ids[0] if ids else None, one.note.strip() if one.kind == "ask" else "", set_by)
 
 
-def _part(category: str, size: str, currency: str, name: str) -> SharePart:
+def read_part(category: str, size: str, currency: str, name: str) -> SharePart:
+    """A part of a split as typed: an amount, per cent, or nothing for what remains. Raises: InvalidInput of that field."""
     if not is_number(category.strip()):
         raise InvalidInput("Say which category each part goes to.", field=name)
     category_id, size = int(category), size.strip()
@@ -177,7 +178,7 @@ def _typed_condition(one: Condition, home: str) -> Typed:
 
 def _typed_action(one: Action, home: str) -> Typed:
     if one.kind == "split":
-        sizes = tuple(_size(part, home) for part in one.parts)
+        sizes = tuple(size_of(part, home) for part in one.parts)
         return Typed(one.kind, values=tuple(str(part.category_id) for part in one.parts), sizes=sizes, currency=home)
     if one.kind in ("rename", "tag"):
         return Typed(one.kind, values=(one.text,))
@@ -185,7 +186,8 @@ def _typed_action(one: Action, home: str) -> Typed:
     return Typed(one.kind, values=(str(one.id or ""),), note=note)
 
 
-def _size(part: SharePart, home: str) -> str:
+def size_of(part: SharePart, currency: str) -> str:
+    """A part's size as it would have been typed."""
     if part.share_e6 is not None:
         return f"{per_cent(part.share_e6)} %"
-    return "" if part.amount_minor is None else in_field(part.amount_minor, home)
+    return "" if part.amount_minor is None else in_field(part.amount_minor, currency)

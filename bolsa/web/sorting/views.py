@@ -1,38 +1,54 @@
 """Sort: proposed transfers, then piles, one open. Stories: tests/stories/test_sitting.py, tests/stories/test_sorting.py."""
 
 from collections import Counter
+from collections.abc import Collection, Sequence
 from typing import Any
 
-from flask import g, redirect, render_template, request, url_for
+from flask import g, make_response, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
+from bolsa.core.sorting.rules import SharePart
 from bolsa.core.sorting.transfers import Pair
-from bolsa.core.whole_numbers import is_number
+from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import accounts
 from bolsa.services.changes import Done
 from bolsa.services.house import sessions
 from bolsa.services.ledger.registers import clean_tag
-from bolsa.services.sorting import asking, categories, rule_offers, sorting, transferring
+from bolsa.services.sorting import asking, categories, rule_offers, sorting, splitting, transferring
 from bolsa.services.sorting.sorting import Pile, ToSort
 from bolsa.services.sorting.transferring import PairIds
 from bolsa.web.forms import Message, parse_id, parse_ids, parse_optional_id, tell, tell_all, tell_problem
 from bolsa.web.sorting.blueprint import blueprint
+from bolsa.web.sorting.rule_form import read_part, size_of
 
 SURE = 0.9
 LEVELS = (95, 90, 80, 70)  # per cent from which on certain ones can be filed together
 PILES_SHOWN = 40
+PARTS = 3  # that a split is offered
+NO_PART = (None, "")
+Parts = Sequence[tuple[int | None, str]]  # of a split as typed: category, and amount or per cent
 
 
 @blueprint.get("/sort")
 def piles() -> str:
     """The proposed transfers, then the piles; `pile` opens another than the biggest, `single` decides its entries one by one."""
-    todo = sorting.what_to_sort(g.db)
-    chosen = request.args.get("pile", "")
+    only = number_of(request.args.get("split", ""))
+    return _piles_page(request.args.get("pile", ""), ticked={only} if only else set())
+
+
+def _piles_page(chosen: str, *, ticked: Collection[int] = (), parts: Parts = (), split_error: str = "") -> str:
+    """The piles with one open; where it is being split, with the entries that are ticked and the parts as typed."""
+    todo = sorting.what_to_sort(g.db, suggest_for=PILES_SHOWN)
     pairs = _together(todo.transfers) if todo.transfers and not chosen else []
     opened = None if pairs or not todo.piles else next((p for p in todo.piles if p.key == chosen), todo.piles[0])
-    return render_template("sorting/piles.html", **_shown(todo, opened), pairs=pairs)
+    before = splitting.split_before(g.db, opened.payee_id, opened.currency) if opened and not parts else ()
+    parts = parts or [(part.category_id, size_of(part, opened.currency)) for part in before if opened]
+    typed = [part for part in parts if part != NO_PART]
+    fields = typed + [NO_PART] * max(PARTS - len(typed), 1)
+    shown = _shown(todo, opened) | {"ticked": ticked, "parts": fields, "split_error": split_error, "was_split": bool(before)}
+    return render_template("sorting/piles.html", **shown, pairs=pairs)
 
 
 def _together(transfers: tuple[Pair, ...]) -> list[Pair]:
@@ -66,7 +82,7 @@ def _shown(todo: ToSort, opened: Pile | None) -> dict[str, Any]:
 
 @blueprint.post("/sort/file")
 def file_pile() -> Response:
-    """Files the entries that are ticked: under a category, or as transfers with an account; or puts them to a member."""
+    """Files the entries that are ticked: under a category, in parts, as transfers with an account; or puts them to a member."""
     form = request.form
     ids = parse_ids(form, "entry_id")
     if not ids:
@@ -78,6 +94,11 @@ def file_pile() -> Response:
     try:
         done = _decide(form, ids)
     except InvalidInput as error:
+        if error.field == "split":
+            typed = zip(form.getlist("part"), form.getlist("size"), strict=False)
+            parts = [(number_of(category), size) for category, size in typed]
+            page = _piles_page(form.get("stay", ""), ticked=ids, parts=parts, split_error=error.sentence)
+            return make_response(page, {"HX-Reswap": "outerHTML show:none"})  # the sentence stands where one is
         tell_problem(error.sentence)
         return _on()
     _tell_with_offer(done, ids, form)
@@ -88,6 +109,8 @@ def _decide(form: MultiDict, ids: list[int]) -> Done:
     """Does what a pile's form says. A choice is a category, or less than 0 a transfer; what is picked goes before it."""
     if form.get("way") == "ask":
         return asking.ask(g.db, g.by, ids, parse_id(form, "ask"), form.get("note", ""))
+    if form.get("way") == "split":
+        return splitting.split_entries(g.db, g.by, ids, _parts_of(form), form.get("currency", ""))
     picked, account_id = parse_optional_id(form, "other_id"), parse_optional_id(form, "account_id")
     choice = form.get("category_id", "")
     if account_id is None and choice.startswith("-") and is_number(choice[1:]):
@@ -98,6 +121,12 @@ def _decide(form: MultiDict, ids: list[int]) -> Done:
     category_id = picked if picked is not None else parse_id(form, "category_id")
     member_id = parse_optional_id(form, "for_member")
     return sorting.file_entries(g.db, g.by, ids, category_id, tag=tag, note=form.get("note", ""), member_id=member_id)
+
+
+def _parts_of(form: MultiDict) -> list[SharePart]:
+    """The parts of a split that have a category; sizes are in the pile's currency."""
+    typed = zip(form.getlist("part"), form.getlist("size"), strict=False)
+    return [read_part(category, size, form.get("currency", ""), "split") for category, size in typed if category or size.strip()]
 
 
 def _tell_with_offer(done: Done, ids: list[int], form: MultiDict) -> None:
@@ -188,10 +217,9 @@ def keep_apart() -> Response:
 def transfer_list() -> str:
     """Transfers: those proposed, those likely filed as something else, halves that stand alone, and those of the month, to be
     parted."""
-    todo = sorting.what_to_sort(g.db)
     return render_template(
         "sorting/transfers.html",
-        pairs=todo.transfers,
+        pairs=sorting.what_to_sort(g.db, suggest_for=0).transfers,
         misfiled=transferring.list_misfiled(g.db, g.by.today),
         lone=transferring.list_lone(g.db, g.by.today),
         joined=transferring.list_joined(g.db, g.present.first_day, g.present.last_day),

@@ -19,6 +19,7 @@ const KEYS = {
   t: () => { const choice = one("[data-transfer]"); if (choice) choice.focus(); return Boolean(choice) || press("[data-key=t]"); },
   K: () => rowHere() && press("[data-move=up]", rowHere()),
   J: () => rowHere() && press("[data-move=down]", rowHere()),
+  d: () => { const parts = one("[data-divide]"); if (parts) { parts.open = true; one("[name=size]", parts).focus(); } return Boolean(parts); },
   o: () => press("[data-key=o]"),
   a: () => press("[data-key=a]"),
   r: () => press("[data-key=r]"),
