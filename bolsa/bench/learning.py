@@ -43,6 +43,7 @@ WORDS, KINDS = tuple(_WORDS.split()), tuple(_KINDS.split())
 TOWNS = ("PT HALDEN", "NORTHSHORE", "CORVANE", "SALTBY")
 CARDS = ("XX4411", "XX7702", "CARD 8035", "CARD 2290")
 CERTAIN = 0.9
+BY_CHANCE = 9  # of the twelve kinds of payee, the one whose categories nothing tells apart
 DECIDED = """
     SELECT a.day, coalesce(nullif(a.raw_text, ''), p.name) AS raw, a.amount_minor, a.account_id, c.category_id
     FROM entry e JOIN payee p ON p.id = e.payee_id JOIN line a ON a.entry_id = e.id AND a.account_id IS NOT NULL
@@ -61,6 +62,7 @@ class Bought:
     account: int
     category: int
     shop: str = ""  # its true name; none for what comes once
+    is_told: bool = True  # whether anything but chance tells its category
 
 
 @dataclass
@@ -75,6 +77,8 @@ class Judged:
     baseline_right: int = 0
     shops: int = 0
     names: int = 0  # that these shops have in the end
+    told: int = 0  # whose category the past could tell
+    told_right: int = 0
     by_ten: dict[int, list[bool]] = field(default_factory=lambda: defaultdict(list))
 
     def lines(self) -> Iterator[str]:
@@ -88,6 +92,7 @@ class Judged:
         yield f"suggested {percent(self.suggested, all_)}, right of these {percent(self.right, self.suggested)}"
         yield f"right of all {percent(self.right, all_)}; the last category of the payee {percent(self.baseline_right, all_)}"
         yield f"certain at {CERTAIN} or more {percent(certain, all_)}, right of these {percent(self.certain_right, certain)}"
+        yield f"of {self.told:,} that anything tells, suggested and right {percent(self.told_right, self.told)}"
         if self.shops:
             yield f"a payee written many ways becomes {self.names / self.shops:.2f} names"
         for ten in sorted(self.by_ten):
@@ -106,7 +111,9 @@ def live(seed: int) -> list[Bought]:
     for _ in range(160):  # one-offs
         day = FIRST.first_day + timedelta(days=dice.randrange(30 * MONTHS))
         raw = f"{dice.choice(WORDS)}{dice.randrange(900)} {dice.choice(KINDS)}"
-        found.append(Bought(day, raw.upper(), -dice.randint(300, 30_000), dice.randrange(3), dice.randrange(CATEGORIES)))
+        found.append(
+            Bought(day, raw.upper(), -dice.randint(300, 30_000), dice.randrange(3), dice.randrange(CATEGORIES), "", is_told=False)
+        )
     return sorted(found, key=lambda one: (one.day, one.raw))
 
 
@@ -142,7 +149,7 @@ def _visits(dice: random.Random, name: str, at: int) -> list[Bought]:
             if at % 12 == 11:
                 card = dice.choice(cards)
                 raw, category = f"{raw} {card}", one if card == cards[0] else other
-            found.append(Bought(day, raw, -amount, where, category, name))
+            found.append(Bought(day, raw, -amount, where, category, name, is_told=at % 12 != BY_CHANCE))
     return found
 
 
@@ -191,7 +198,7 @@ def judge(bought: list[Bought], wrong: random.Random | None = None) -> Judged:
                 entry, suggestion = suggested[entry_id]
                 right = category_ids[one.category]
                 if month >= first + TEACHING:
-                    _count(found, suggestion, right, is_last_right=last.get(entry.payee) == right)
+                    _count(found, suggestion, right, is_last_right=last.get(entry.payee) == right, is_told=one.is_told)
                 said = wrong.choice(category_ids) if wrong and wrong.random() < WRONG else right
                 last[entry.payee] = said
                 decided[said].append(entry_id)
@@ -237,8 +244,9 @@ def _bring(db: sqlite3.Connection, mine: list[Bought], account_ids: list[int]) -
     return {entry_id: one for (entry_id, _), one in zip(made, mine, strict=True)}
 
 
-def _count(found: Judged, suggestion: Suggestion | None, right: int, *, is_last_right: bool) -> None:
+def _count(found: Judged, suggestion: Suggestion | None, right: int, *, is_last_right: bool, is_told: bool) -> None:
     found.entries += 1
+    found.told += is_told
     found.baseline_right += is_last_right
     if suggestion is None:
         return
@@ -248,6 +256,7 @@ def _count(found: Judged, suggestion: Suggestion | None, right: int, *, is_last_
     if suggestion.is_guess:
         found.suggested += 1
         found.right += is_right
+        found.told_right += is_right and is_told
     if suggestion.is_guess and first.certainty >= CERTAIN:
         found.certain += 1
         found.certain_right += is_right
@@ -260,7 +269,18 @@ def run(seeds: list[int]) -> None:
     whole = Judged()
     for seed in seeds:
         one = judge(live(seed), random.Random(seed + 1))  # noqa: S311
-        for name in ("entries", "suggested", "right", "certain", "certain_right", "baseline_right", "shops", "names"):
+        for name in (
+            "entries",
+            "suggested",
+            "right",
+            "certain",
+            "certain_right",
+            "baseline_right",
+            "shops",
+            "names",
+            "told",
+            "told_right",
+        ):
             setattr(whole, name, getattr(whole, name) + getattr(one, name))
         for ten, cases in one.by_ten.items():
             whole.by_ten[ten] += cases

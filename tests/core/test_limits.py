@@ -70,10 +70,13 @@ LIMITS = {
     "sorting.rule_words": {"_PER_CENT": 10_000},
     "sorting.rules": {"MOST_TEXT": 120, "WHOLE_SHARE": 1_000_000, "_REMEMBERED": 50_000},
     "sorting.circumstances": {"ALPHA": 0.5, "SATURDAY": 5, "KINDS": 8, "MOST_WORDS": 40, "_REMEMBERED": 5_000},
+    "sorting.steadiness": {
+        "MISTAKEN": 0.005, "TOGETHER": 4.0, "CHOOSABLE": 25, "USUALLY": 0.55, "PAYEES": 10, "ROUNDS": 8, "_MOST_LIKELY": 50.0,
+    },
     "sorting.suggestions": {
-        "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "NEAR": 0.5, "STEADY": 0.25, "LIKE": 0.1, "DEEPEST": 3,
-        "FEWEST_EACH": 2, "NARROWER": 0.2, "LATELY": 0.895, "UNTRIED": 0.89, "MONTHS_OR_MORE": 4,
-        "ABOUT": 3, "MOSTLY": 0.75, "ODD": 0.5, "STEADILY": 0.9, "AT_MOST": 3, "FEWEST_TO_MEND": 20,
+        "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "TOLD_APART": 0.95, "LIKE": 0.1, "DEEPEST": 3,
+        "FEWEST_EACH": 2, "ONCE": 0.89, "LATELY": 0.895, "UNTRIED": 0.89, "MONTHS_OR_MORE": 4,
+        "ABOUT": 3, "STEADILY": 0.9, "AT_MOST": 3, "FEWEST_TO_MEND": 20,
     },
     "sorting.transfers": {
         "DAYS_APART": 7, "PER_DAY": 0.04, "RIVALS": 0.75, "UNLIKE": 0.6, "MOST_FEE": 3, "RATE_OFF": 3, "DAYS_IN_PARTS": 3,

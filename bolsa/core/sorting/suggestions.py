@@ -1,7 +1,8 @@
 """What category an entry likely belongs to, learned from the household's own decisions, with the reason in words.
 
 The past of a payee is split by the circumstance that tells its categories apart best (circumstances.py), again and again, as long
-as that makes the past likelier. An entry falls on one side of every split; there its suggestion is counted.
+as that makes the past likelier. An entry falls on one side of every split; there its suggestion is counted, and steadiness.py
+says how sure that makes it.
 """
 
 from collections import Counter
@@ -11,20 +12,18 @@ from functools import cached_property
 from itertools import pairwise
 
 from bolsa.core.sorting.circumstances import Case, Circumstance, Decision, find_split
+from bolsa.core.sorting.steadiness import USUALLY, find_shares
 from bolsa.core.whole_numbers import nth
 
 SURE_ENOUGH = 0.7  # below this Bolsa asks instead of guessing
 MOST_CHOICES = 5
-NEAR = 0.5  # cases that the wider circumstance counts as in a narrower one
-NARROWER = 0.2  # the same where the evidence has split the past: it is hardly ever wrong
+TOLD_APART = 0.95  # how many sides of a split are for one thing: the evidence that chose it is hardly ever wrong
 UNTRIED = 0.89  # what a category is worth at most in an account where the payee has not been
-STEADY = 0.25  # how often a category is the one, before anything is known of the payee
+ONCE = 0.89  # the same where it was decided on once
 LATELY = 0.895  # what a category is worth at most where the last case was another
 LIKE = 0.1  # what a payee that is only like another is worth at most: its past gives choices, and no guess
 FEWEST_EACH = 2  # cases a category has on average where a split is tried: a shop of all sorts has none that would help
 DEEPEST = 3  # splits one after the other
-MOSTLY = 0.75  # the share from which on the others on a side of a split are mistakes, or a few beyond the cut
-ODD = 0.5  # what each of those weighs
 STEADILY = 0.9  # the share from which on a shop is for one thing
 AT_MOST = 3  # things a shop can be for and still be estimated
 FEWEST_TO_MEND = 20  # cases without a split
@@ -71,6 +70,7 @@ class Past:
     yes: "Past | None" = None
     no: "Past | None" = None
     latest: int = 0  # the category of the last
+    steady: float = TOLD_APART  # how likely a past like this is for one thing, before it is looked at
     # Of the whole past alone: the accounts in which there were any, and what comes every month.
     accounts: frozenset[int] = frozenset()
     monthly: "Monthly | None" = None
@@ -92,17 +92,16 @@ class Past:
     def suggest(self, entry: Case, currency: str = "", like: str = "") -> Suggestion | None:
         """The suggestion for an entry; `like` names the payee whose past it is, if it is another's. None if there is no past.
 
-        Certainty of a category = (times + NEAR × its share in the wider circumstance) / (cases + NEAR), the widest being STEADY:
-        once of once is 0.75, four of four 0.92; on the side of a split NARROWER stands for NEAR, and where that is MOSTLY for
-        one, each of the others weighs ODD. Between the two known values beside a cut, both sides count by how near they are. At
-        most LATELY where the last case was another, and UNTRIED in an account without a case. Of another payee's past it is
-        LIKE × times / (cases + 1).
+        Certainty of a category is its share by steadiness.find_shares, on the side of the splits where the entry falls. Between
+        the two known values beside a cut, both sides count by how near they are. It is at most LATELY where the last case was
+        another, ONCE where there was but one, and UNTRIED in an account without a case. Of another payee's past it is LIKE ×
+        times / (cases + 1).
         """
         if not self.cases:
             return None
-        shares = self._shares(dict.fromkeys(self.counts, STEADY), entry)
-        if entry.account_id not in self.accounts:
-            shares = {id_: min(share, UNTRIED) for id_, share in shares.items()}
+        shares = self._shares({}, entry)
+        at_most = min(UNTRIED if entry.account_id not in self.accounts else 1.0, ONCE if self.cases == 1 else 1.0)
+        shares = {id_: min(share, at_most) for id_, share in shares.items()}
         here: Past = self
         words: list[str] = []
         while here.split is not None and here.yes is not None and here.no is not None:
@@ -123,28 +122,34 @@ class Past:
         choices = tuple(Choice(id_, here.counts[id_], here.cases, shares[id_]) for id_ in ordered[:MOST_CHOICES])
         return Suggestion(choices, reason, shares[top] >= SURE_ENOUGH)
 
-    def _shares(self, wider: dict[int, float], entry: Case, near: float = NEAR) -> dict[int, float]:
-        """How likely each category is, given how likely it is in the wider circumstance."""
-        shares = {id_: (self.counts.get(id_, 0) + near * share) / (self.cases + near) for id_, share in wider.items()}
+    @cached_property
+    def _seen(self) -> dict[int, float]:
+        """How likely each category is that was ever the one."""
+        shares = find_shares(self.counts, self.steady)
+        top = max(shares, key=lambda id_: shares[id_])
+        if self.split is None and self.latest != top:
+            shares[top] = min(shares[top], LATELY)
+        return shares
+
+    def _shares(self, wider: dict[int, float], entry: Case) -> dict[int, float]:
+        """How likely each category is here; those never seen share the rest as they do in the wider circumstance."""
+        shares = dict(self._seen)
+        rest, unseen = 1 - sum(shares.values()), {id_: share for id_, share in wider.items() if id_ not in shares}
+        whole = sum(unseen.values())
+        shares.update((id_, rest * share / whole) for id_, share in unseen.items())
         if self.split is None or self.yes is None or self.no is None:
-            top = max(shares, key=lambda id_: shares[id_])
-            odd = self.cases - self.counts.get(top, 0)
-            if near == NARROWER and odd and self.cases - odd >= MOSTLY * self.cases:
-                shares[top] = (self.cases - odd + near * wider[top]) / (self.cases - odd * (1 - ODD) + near)
-            if self.latest != top and shares[top] > LATELY:
-                shares[top] = LATELY
             return shares
         part = self.split.share(entry)
-        yes, no = (
-            side._shares(shares, entry, NARROWER) if share else shares for side, share in ((self.yes, part), (self.no, 1 - part))
-        )
+        yes, no = (side._shares(shares, entry) if share else shares for side, share in ((self.yes, part), (self.no, 1 - part)))
         return {id_: part * yes[id_] + (1 - part) * no[id_] for id_ in shares}
 
 
-def learn(decisions: Sequence[Decision]) -> Past:
-    """What the decisions on a payee tell, in whatever order, split by what tells them apart."""
+def learn(decisions: Sequence[Decision], steady: float = USUALLY) -> Past:
+    """What the decisions on a payee tell, in whatever order, split by what tells them apart; `steady` is the share of the
+    household's payees that are for one thing."""
     found = _learn(sorted(decisions, key=lambda one: one.day), len({one.category_id for one in decisions}) + 1, DEEPEST)
-    return replace(found, accounts=frozenset(one.account_id for one in decisions), monthly=_monthly(decisions))
+    accounts = frozenset(one.account_id for one in decisions)
+    return replace(found, accounts=accounts, monthly=_monthly(decisions), steady=steady)
 
 
 def _monthly(decisions: Sequence[Decision]) -> Monthly | None:
@@ -156,9 +161,11 @@ def _monthly(decisions: Sequence[Decision]) -> Monthly | None:
     return found if found and is_row and all(found.fits(one) for one in latest) else None
 
 
-def suggest(decisions: Sequence[Decision], entry: Case, currency: str = "", like: str = "") -> Suggestion | None:
+def suggest(
+    decisions: Sequence[Decision], entry: Case, currency: str = "", like: str = "", steady: float = USUALLY
+) -> Suggestion | None:
     """The suggestion for one entry, from the past decisions on its payee."""
-    return learn(decisions).suggest(entry, currency, like)
+    return learn(decisions, steady).suggest(entry, currency, like)
 
 
 def _learn(cases: list[Decision], categories: int, deeper: int) -> Past:

@@ -1,6 +1,7 @@
 """Suggestions for entries that wait, learned from the household's own decisions."""
 
 import sqlite3
+from collections import Counter, defaultdict
 from functools import lru_cache
 
 from rapidfuzz import fuzz, process
@@ -9,6 +10,7 @@ from bolsa.core.ledger.payees import payee_key
 from bolsa.core.sorting.category import Unsorted
 from bolsa.core.sorting.circumstances import Case
 from bolsa.core.sorting.joining import join
+from bolsa.core.sorting.steadiness import learn_steadiness
 from bolsa.core.sorting.suggestions import Choice, Past, Suggestion, learn
 from bolsa.core.sorting.vocabulary import GUESSED, guess
 from bolsa.store.ledger import payees
@@ -16,6 +18,7 @@ from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import MORE_DECISIONS, MOST_DECISIONS
 
 LIKE_PAYEE = 84
+LATEST = 2_000  # decisions that tell how steady the household's payees are
 SAID = 0.95  # how sure what a person said of a payee is
 
 
@@ -37,6 +40,7 @@ class Learner:
         self._pasts: dict[int, Past] = {}
         self._shops: dict[int, int] | None = None
         self._members: dict[int, list[int]] = {}
+        self._steady: float | None = None
         self._likes: dict[str, int | None] = {}
         self._usual: dict[int, int] | None = None
         self._own: dict[int, tuple[str, str]] = {}
@@ -81,7 +85,16 @@ class Learner:
         members = self._members.get(shop, [payee_id])
         found = [one for id_ in members for one in categories.list_decisions(self.db, id_, most)]
         found.sort(key=lambda one: one.day)
-        return learn(found[-most:])
+        return learn(found[-most:], self._steadiness())
+
+    def _steadiness(self) -> float:
+        """How many of the household's payees are for one thing."""
+        if self._steady is None:
+            pasts: dict[int, Counter[int]] = defaultdict(Counter)
+            for payee_id, category_id, times in categories.count_latest_decisions(self.db, LATEST):
+                pasts[self.shop_of(payee_id)][category_id] += times
+            self._steady = learn_steadiness(counts.values() for counts in pasts.values())
+        return self._steady
 
     def _payee_like(self, name: str) -> int | None:
         if name not in self._likes:

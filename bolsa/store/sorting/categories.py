@@ -142,13 +142,34 @@ LIST_TRANSFERS = """
 
 
 def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:
-    """How the payee's latest entries that are sorted were filed, splits counted once a category; a transfer stands under the
-    other account's number below 0."""
+    """How the payee's latest entries that are sorted were filed, the latest last, splits counted once a category; a transfer
+    stands under the other account's number below 0."""
     values = {"payee_id": payee_id, "most": most}
     rows = db.execute(LIST_DECISIONS, values).fetchall()
     if len(rows) < FEW:  # a shop with a long past of categories is no account of one's own
         rows += db.execute(LIST_TRANSFERS, values).fetchall()
-    return [Decision(id_, amount, account_id, date.fromisoformat(day), text) for id_, amount, account_id, day, text in rows]
+    return [
+        Decision(id_, amount, account_id, date.fromisoformat(day), text) for id_, amount, account_id, day, text in reversed(rows)
+    ]
+
+
+AT_ONCE = 4_000  # lines that are read at once, from the newest on
+READ_AT_MOST = 40_000  # of them, where nearly all wait
+COUNT_LATEST = """
+    SELECT e.payee_id, c.category_id, count(*) AS times
+    FROM line c CROSS JOIN category k ON k.id = c.category_id AND k.role IS NULL CROSS JOIN entry e ON e.id = c.entry_id
+    WHERE c.id > :above AND c.id <= :until AND c.account_id IS NULL AND e.payee_id IS NOT NULL GROUP BY 1, 2"""
+
+
+def count_latest_decisions(db: sqlite3.Connection, most: int) -> list[tuple[int, int, int]]:
+    """Payee, category and how often it was the one, of about the latest `most` decisions by when they were recorded."""
+    until = newest = db.execute("SELECT coalesce(max(id), 0) FROM line").fetchone()[0]
+    found: list[tuple[int, int, int]] = []
+    while until > max(0, newest - READ_AT_MOST) and sum(times for _, _, times in found) < most:
+        rows = db.execute(COUNT_LATEST, {"above": until - AT_ONCE, "until": until})
+        found += [(payee_id, category_id, times) for payee_id, category_id, times in rows]
+        until -= AT_ONCE
+    return found
 
 
 LIST_SORTED_PAYEES = """

@@ -7,22 +7,24 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.core.sorting.circumstances import Case, Decision
+from bolsa.core.sorting.steadiness import USUALLY, find_shares
 from bolsa.core.sorting.suggestions import (
     DEEPEST,
     LATELY,
     LIKE,
     MOST_CHOICES,
-    NARROWER,
-    NEAR,
-    ODD,
-    STEADY,
+    ONCE,
     SURE_ENOUGH,
+    TOLD_APART,
     UNTRIED,
     learn,
     suggest,
 )
 
 DAY = date(2026, 3, 2)  # a Monday
+
+
+CASE = Case(-777, 1, DAY)
 
 
 def past(*groups):
@@ -34,7 +36,7 @@ def past(*groups):
 
 
 def asked(decisions, amount=-777, account=1, day=DAY, **more):
-    return suggest(decisions, Case(amount, account, day), "EUR", **more)
+    return suggest(decisions, CASE._replace(amount_minor=amount, account_id=account, day=day), "EUR", **more)
 
 
 def mixed(tells, count=24):
@@ -80,11 +82,12 @@ class Suggestions(unittest.TestCase):
             with self.subTest(each):
                 self.assertEqual(learn(decisions).split is not None, told)
 
-    def test_certainty_is_counted_with_the_wider_circumstance(self):
-        once, four = (asked(past((4, times, -100, 1))).choices[0].certainty for times in (1, 4))
-        self.assertAlmostEqual(once, (1 + NEAR * STEADY) / (1 + NEAR))
-        self.assertAlmostEqual(four, (4 + NEAR * STEADY) / (4 + NEAR))
-        self.assertGreater(four, 0.9)
+    def test_certainty_is_that_of_the_past_and_once_is_never_certain(self):
+        once, two, three = (asked(past((4, times, -100, 1))).choices[0].certainty for times in (1, 2, 3))
+        self.assertEqual([once, two, three], [find_shares({4: times}, USUALLY)[4] for times in (1, 2, 3)])
+        self.assertTrue(two < 0.9 < three)
+        self.assertEqual(suggest(past((4, 1, -100, 1)), CASE, "EUR", steady=0.97).choices[0].certainty, ONCE)
+        self.assertGreater(suggest(past((4, 2, -100, 1)), CASE, "EUR", steady=0.97).choices[0].certainty, 0.98)
         self.assertEqual(asked(past((4, 1, -100, 1))).reason, "once before")
 
     def test_where_the_last_was_another_or_the_account_is_new_it_is_not_certain(self):
@@ -92,7 +95,7 @@ class Suggestions(unittest.TestCase):
         self.assertGreater(asked(steady).choices[0].certainty, 0.98)
         self.assertEqual(asked(past((4, 30, -100, 1), (5, 1, -100, 1)), amount=-100).choices[0].certainty, LATELY)
         self.assertEqual(asked(steady, account=2).choices[0].certainty, UNTRIED)
-        self.assertLess(max(LATELY, UNTRIED), 0.9)
+        self.assertLess(max(LATELY, UNTRIED, ONCE), 0.9)
 
     def test_decisions_may_come_in_any_order(self):
         decisions = [*past((4, 30, -100, 1)), Decision(5, -100, 1, DAY + timedelta(days=99))]
@@ -105,7 +108,8 @@ class Suggestions(unittest.TestCase):
         by_amount = {amount: asked(decisions, amount=-amount).choices[0] for amount in (908, 1_000, 1_450, 1_900, 2_000)}
         self.assertEqual([choice.category_id for choice in by_amount.values()], [4, 4, 4, 5, 5])
         sure = [choice.certainty for choice in by_amount.values()]
-        self.assertTrue(sure[0] > sure[1] > 0.9 > sure[3] > 0.6 > sure[2], sure)
+        self.assertTrue(sure[0] > sure[1] > sure[2] < sure[3] < sure[4], sure)
+        self.assertLess(sure[2], 0.6)
 
     def test_an_amount_of_every_month_is_said(self):
         rent = [Decision(4, -80_000, 1, date(2025 + n // 12, n % 12 + 1, 2 + n % 3)) for n in range(15)]
@@ -117,16 +121,16 @@ class Suggestions(unittest.TestCase):
             with self.subTest(amount=amount, day=day, many=len(decisions)):
                 self.assertEqual(", every month" in asked(decisions, amount=amount, day=day).reason, is_said)
 
-    def test_what_a_split_leaves_over_weighs_half(self):
+    def test_a_side_of_a_split_is_for_one_thing_but_for_mistakes(self):
         cut = [Decision(5, -9_000 - n, 1, DAY) for n in range(20)]
-        for mine, others, is_half in ((9, 1, True), (9, 3, True), (8, 3, False)):
+        for mine, others in ((9, 1), (9, 3), (8, 3)):
             cases, odd = mine + others, {2, 6, 8}.intersection(range(2, 4 * others - 1))
             side = [Decision(6 if n in odd else 4, -500 - 7 * n, 1, DAY) for n in range(cases)]
-            decisions, share = [*cut, *side], (mine + NEAR * STEADY) / (20 + cases + NEAR)
             with self.subTest(mine=mine, others=others):
+                decisions = [*cut, *side]
                 self.assertEqual(learn(decisions).split.kind, "below")
-                weight = cases - (ODD * others if is_half else 0) + NARROWER
-                self.assertAlmostEqual(asked(decisions, amount=-500).choices[0].certainty, (mine + NARROWER * share) / weight)
+                wanted = find_shares({4: mine, 6: others}, TOLD_APART)[4]
+                self.assertAlmostEqual(asked(decisions, amount=-500).choices[0].certainty, wanted)
 
     def test_what_is_for_two_things_and_nothing_tells_them_apart_is_undecided(self):
         for groups, undecided in (
@@ -140,7 +144,7 @@ class Suggestions(unittest.TestCase):
 
     def test_how_sure_is_sure_enough(self):
         self.assertEqual(SURE_ENOUGH, 0.7)
-        for right, wrong, is_guess in ((1, 0, True), (4, 1, True), (3, 1, False), (1, 1, False)):
+        for right, wrong, is_guess in ((1, 0, True), (5, 1, True), (4, 1, False), (1, 1, False)):
             found = asked(past((4, right, -100, 1), (5, wrong, -100, 1)), amount=-100)
             with self.subTest(right=right, wrong=wrong):
                 self.assertEqual(found.is_guess, is_guess)
