@@ -69,9 +69,9 @@ LIMITS = {
     "sorting.rule_book": {"_REMEMBERED": 50_000},
     "sorting.rule_words": {"_PER_CENT": 10_000},
     "sorting.rules": {"MOST_TEXT": 120, "WHOLE_SHARE": 1_000_000, "_REMEMBERED": 50_000},
-    "sorting.circumstances": {"ALPHA": 0.5, "SATURDAY": 5, "KINDS": 8, "MOST_WORDS": 40, "_REMEMBERED": 5_000},
+    "sorting.circumstances": {"ALPHA": 0.3, "SATURDAY": 5, "KINDS": 8, "OFTEN": 4, "MOST_WORDS": 40, "_REMEMBERED": 5_000},
     "sorting.steadiness": {
-        "MISTAKEN": 0.005, "TOGETHER": 4.0, "CHOOSABLE": 25, "USUALLY": 0.55, "PAYEES": 10, "ROUNDS": 8, "_MOST_LIKELY": 50.0,
+        "MISTAKEN": 0.005, "TOGETHER": 3.0, "CHOOSABLE": 25, "USUALLY": 0.55, "PAYEES": 10, "ROUNDS": 8, "_MOST_LIKELY": 50.0,
     },
     "sorting.suggestions": {
         "SURE_ENOUGH": 0.7, "MOST_CHOICES": 5, "TOLD_APART": 0.95, "LIKE": 0.1, "DEEPEST": 3,

@@ -10,15 +10,16 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
-from math import lgamma, log
+from math import exp, lgamma, log
 from typing import NamedTuple
 
 from bolsa.core.money import decimal_text
 from bolsa.core.whole_numbers import nth
 
-ALPHA = 0.5  # of a category in the prior of a split
+ALPHA = 0.3  # of a category in the prior of a split: a side is mostly for one
 SATURDAY = 5
 KINDS = 8  # of circumstances that are tried
+OFTEN = 4  # times likelier that one of them tells things apart than that nothing does
 MOST_WORDS = 40  # of a payee's texts, the most frequent: each is a way to split
 _REMEMBERED = 5_000  # texts
 
@@ -61,6 +62,7 @@ class Circumstance:
     word: str = ""
     low: int = 0  # of a cut: the known values beside it, between which nobody knows
     high: int = 0
+    gain: float = 0.0  # the logarithm of how much likelier it makes the past
 
     def share(self, one: Case) -> float:
         """How likely an entry is on its side: where nothing is known, by how far it lies between the two known values."""
@@ -68,6 +70,11 @@ class Circumstance:
         if self.low < key < self.high:
             return (self.high - key) / (self.high - self.low)
         return float(self.holds(one))
+
+    @property
+    def trust(self) -> float:
+        """How likely it is that it tells the past apart at all, rather than nothing."""
+        return 1 / (1 + exp(-self.gain))
 
     def holds(self, one: Case | Decision) -> bool:
         """Whether an entry is on its side."""
@@ -119,22 +126,27 @@ def find_split(cases: list[Decision], counts: Counter[int], categories: int) -> 
         ("weekend", [one.day.weekday() >= SATURDAY for one in cases]),
     ):
         for value, ways, side in _groups(kind, keys, cases):
-            gain = whole.gain_of(side) - log(ways * KINDS)
+            gain = whole.gain_of(side) - _penalty(ways)
             if gain > best:
-                best, found = gain, Circumstance(kind, value)
+                best, found = gain, Circumstance(kind, value, gain=gain)
     for word, ways, side in _sides_of_words(cases):
-        gain = whole.gain_of(side) - log(ways * KINDS)
+        gain = whole.gain_of(side) - _penalty(ways)
         if gain > best:
-            best, found = gain, Circumstance("word", word=word)
+            best, found = gain, Circumstance("word", word=word, gain=gain)
     for kind, keys in (
         ("below", [abs(one.amount_minor) for one in cases]),
         ("until", [one.day.day for one in cases]),
         ("before", [one.day.toordinal() for one in cases]),
     ):
         gain, cut, ways = whole.best_cut(keys, [one.category_id for one in cases])
-        if ways and gain - log(ways * KINDS) > best:
-            best, found = gain - log(ways * KINDS), Circumstance(kind, _cut_at(kind, *cut), "", *cut)
+        if ways and (gain := gain - _penalty(ways)) > best:
+            best, found = gain, Circumstance(kind, _cut_at(kind, *cut), "", *cut, gain)
     return found
+
+
+def _penalty(ways: int) -> float:
+    """What choosing one of so many ways of a kind costs."""
+    return log(ways * KINDS / OFTEN)
 
 
 def _groups(kind: str, keys: Sequence[int], cases: Sequence[Decision]) -> Iterator[tuple[int, int, dict[int, int]]]:

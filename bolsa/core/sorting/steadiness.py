@@ -12,7 +12,7 @@ from functools import lru_cache
 from math import exp, lgamma, log
 
 MISTAKEN = 0.005  # of the decisions on a payee for one thing
-TOGETHER = 4.0  # decisions that what is known of payees for several things counts as
+TOGETHER = 3.0  # decisions that what is known of payees for several things counts as
 CHOOSABLE = 25  # categories that a mistake may have hit
 USUALLY = 0.55  # how many payees are for one thing, before anything is known of the household
 PAYEES = 10  # that this counts as
@@ -49,7 +49,7 @@ def find_shares(counts: Mapping[int, int], steady: float) -> dict[int, float]:
     payees, above 0 and below 1, that are for one thing. What is missing from 1 is for categories that never were.
 
     >>> {id_: round(share, 3) for id_, share in find_shares({7: 3}, 0.5).items()}
-    {7: 0.914}
+    {7: 0.92}
     >>> {id_: round(share, 2) for id_, share in find_shares({7: 4, 8: 4}, 0.5).items()}
     {7: 0.5, 8: 0.5}
     """

@@ -20,7 +20,7 @@ MOST_CHOICES = 5
 TOLD_APART = 0.95  # how many sides of a split are for one thing: the evidence that chose it is hardly ever wrong
 UNTRIED = 0.89  # what a category is worth at most in an account where the payee has not been
 ONCE = 0.89  # the same where it was decided on once
-LATELY = 0.895  # what a category is worth at most where the last case was another
+LATELY = 0.895  # the same where nothing is split and the last case was another
 LIKE = 0.1  # what a payee that is only like another is worth at most: its past gives choices, and no guess
 FEWEST_EACH = 2  # cases a category has on average where a split is tried: a shop of all sorts has none that would help
 DEEPEST = 3  # splits one after the other
@@ -93,15 +93,13 @@ class Past:
         """The suggestion for an entry; `like` names the payee whose past it is, if it is another's. None if there is no past.
 
         Certainty of a category is its share by steadiness.find_shares, on the side of the splits where the entry falls. Between
-        the two known values beside a cut, both sides count by how near they are. It is at most LATELY where the last case was
-        another, ONCE where there was but one, and UNTRIED in an account without a case. Of another payee's past it is LIKE ×
-        times / (cases + 1).
+        the two known values beside a cut, both sides count by how near they are; and the wider circumstance counts as far as a
+        split may be none. It is at most LATELY where nothing is split and the last case was another, ONCE where there was but
+        one, and UNTRIED in an account without a case. Of another payee's past it is LIKE × times / (cases + 1).
         """
         if not self.cases:
             return None
         shares = self._shares({}, entry)
-        at_most = min(UNTRIED if entry.account_id not in self.accounts else 1.0, ONCE if self.cases == 1 else 1.0)
-        shares = {id_: min(share, at_most) for id_, share in shares.items()}
         here: Past = self
         words: list[str] = []
         while here.split is not None and here.yes is not None and here.no is not None:
@@ -110,6 +108,7 @@ class Past:
             here = here.yes if holds else here.no
         ordered = sorted(self.counts, key=lambda id_: (-shares[id_], -here.counts[id_], id_))
         top = ordered[0]
+        shares[top] = min(shares[top], self._most(entry, top))
         told = [*words[-1:]] if here.counts[top] else []
         reason = f"{here.counts[top]} of {here.cases} times {' '.join(told)}".rstrip()
         if here.cases == 1 and not told:
@@ -122,26 +121,31 @@ class Past:
         choices = tuple(Choice(id_, here.counts[id_], here.cases, shares[id_]) for id_ in ordered[:MOST_CHOICES])
         return Suggestion(choices, reason, shares[top] >= SURE_ENOUGH)
 
+    def _most(self, entry: Case, category_id: int) -> float:
+        """What the likeliest category is worth at most, whatever was decided how often."""
+        if entry.account_id not in self.accounts:
+            return UNTRIED
+        if self.cases == 1:
+            return ONCE
+        return LATELY if self.split is None and self.latest != category_id else 1.0
+
     @cached_property
     def _seen(self) -> dict[int, float]:
         """How likely each category is that was ever the one."""
-        shares = find_shares(self.counts, self.steady)
-        top = max(shares, key=lambda id_: shares[id_])
-        if self.split is None and self.latest != top:
-            shares[top] = min(shares[top], LATELY)
-        return shares
+        return find_shares(self.counts, self.steady)
 
     def _shares(self, wider: dict[int, float], entry: Case) -> dict[int, float]:
         """How likely each category is here; those never seen share the rest as they do in the wider circumstance."""
         shares = dict(self._seen)
-        rest, unseen = 1 - sum(shares.values()), {id_: share for id_, share in wider.items() if id_ not in shares}
+        rest, unseen = max(0.0, 1 - sum(shares.values())), {id_: share for id_, share in wider.items() if id_ not in shares}
         whole = sum(unseen.values())
-        shares.update((id_, rest * share / whole) for id_, share in unseen.items())
+        shares.update((id_, rest * share / whole if whole else 0.0) for id_, share in unseen.items())
         if self.split is None or self.yes is None or self.no is None:
             return shares
         part = self.split.share(entry)
         yes, no = (side._shares(shares, entry) if share else shares for side, share in ((self.yes, part), (self.no, 1 - part)))
-        return {id_: part * yes[id_] + (1 - part) * no[id_] for id_ in shares}
+        trust = self.split.trust
+        return {id_: trust * (part * yes[id_] + (1 - part) * no[id_]) + (1 - trust) * shares[id_] for id_ in shares}
 
 
 def learn(decisions: Sequence[Decision], steady: float = USUALLY) -> Past:

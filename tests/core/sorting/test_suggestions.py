@@ -1,12 +1,13 @@
 """Suggestions learned from past decisions: what tells them apart, how sure they are, in which words."""
 
 import unittest
+from collections import Counter
 from datetime import date, timedelta
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.sorting.circumstances import Case, Decision
+from bolsa.core.sorting.circumstances import Case, Circumstance, Decision
 from bolsa.core.sorting.steadiness import USUALLY, find_shares
 from bolsa.core.sorting.suggestions import (
     DEEPEST,
@@ -17,6 +18,7 @@ from bolsa.core.sorting.suggestions import (
     SURE_ENOUGH,
     TOLD_APART,
     UNTRIED,
+    Past,
     learn,
     suggest,
 )
@@ -130,7 +132,27 @@ class Suggestions(unittest.TestCase):
                 decisions = [*cut, *side]
                 self.assertEqual(learn(decisions).split.kind, "below")
                 wanted = find_shares({4: mine, 6: others}, TOLD_APART)[4]
+                self.assertAlmostEqual(asked(decisions, amount=-500).choices[0].certainty, wanted, 4)
+
+    def test_what_was_never_seen_deep_down_is_worth_nothing_there(self):
+        both = Past(Counter({4: 30, 5: 30}))
+        here = Past(Counter({4: 60, 5: 60}), Circumstance("weekend", 1, gain=9), both, both)
+        other = Past(Counter({6: 60}))
+        past_ = Past(Counter({4: 60, 5: 60, 6: 60}), Circumstance("account", 1, gain=9), here, other, accounts=frozenset({1}))
+        for account, most in ((1, 0.01), (2, 1)):
+            shares = {one.category_id: one.certainty for one in past_.suggest(CASE._replace(account_id=account)).choices}
+            self.assertLessEqual(shares[6], most)
+
+    def test_a_split_that_may_be_none_counts_as_far_as_it_is_likely(self):
+        for each, most in ((4, 0.95), (12, 1)):  # below ten one thing, above another: after eight cases that may be chance
+            decisions = [Decision(4 if n % 2 else 5, -500 - 11 * n if n % 2 else -2_000 - n, 1, DAY) for n in range(2 * each)]
+            tree = learn(decisions)
+            told, untold = find_shares(tree.yes.counts, TOLD_APART)[4], find_shares(tree.counts, USUALLY)[4]
+            wanted = tree.split.trust * told + (1 - tree.split.trust) * untold
+            with self.subTest(each):
+                self.assertEqual(tree.split.kind, "below")
                 self.assertAlmostEqual(asked(decisions, amount=-500).choices[0].certainty, wanted)
+                self.assertLess(wanted, most)
 
     def test_what_is_for_two_things_and_nothing_tells_them_apart_is_undecided(self):
         for groups, undecided in (
@@ -144,7 +166,7 @@ class Suggestions(unittest.TestCase):
 
     def test_how_sure_is_sure_enough(self):
         self.assertEqual(SURE_ENOUGH, 0.7)
-        for right, wrong, is_guess in ((1, 0, True), (5, 1, True), (4, 1, False), (1, 1, False)):
+        for right, wrong, is_guess in ((1, 0, True), (4, 1, True), (3, 1, False), (1, 1, False)):
             found = asked(past((4, right, -100, 1), (5, wrong, -100, 1)), amount=-100)
             with self.subTest(right=right, wrong=wrong):
                 self.assertEqual(found.is_guess, is_guess)
