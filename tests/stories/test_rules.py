@@ -57,6 +57,15 @@ class Rules(Story):
         v.clicks("Keep it for what comes")
         self.assertIn("the amount is between 90.00 and 200.00, split it: 50 % to Upkeep and the rest to Van share.", v.text)
 
+    def test_what_a_slow_machine_is_still_writing_is_not_lost_to_what_it_would_do(self):
+        v = self.visitor
+        v.goes_to("/sort/rules?new=1")
+        v.page.route("**/rules/say", lambda route: (v.page.wait_for_timeout(500), route.continue_()))
+        v.page.get_by_label("Letters of the payee").press_sequentially("anchor")
+        v.page.get_by_label("And when").select_option(label="the amount")
+        expect(v.page.locator("select.how")).to_have_count(2)
+        expect(v.page.locator("#met")).to_contain_text("Write an amount")
+
     def test_order_by_keys_off_and_out(self):
         v = self.visitor
         v.goes_to("/sort/rules")
