@@ -5,8 +5,7 @@ from datetime import date, timedelta
 from bolsa.core.budget.aims import Aim
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.months import Month
-from bolsa.core.sorting.rules import SharePart
-from bolsa.errors import Conflict, InvalidInput, NotFound
+from bolsa.errors import Conflict, InvalidInput
 from bolsa.services import changes
 from bolsa.services.bringing import bringing_in
 from bolsa.services.bringing.questions import Answers
@@ -14,7 +13,7 @@ from bolsa.services.budget import aims, budgeting, expecting, placing
 from bolsa.services.changes import change
 from bolsa.services.ledger import attaching, entries
 from bolsa.services.ledger.entries import TypedEntry
-from bolsa.services.sorting import asking, categories, category_moves, payees, sorting, splitting, tagging, transferring
+from bolsa.services.sorting import asking, categories, category_moves, payees, sorting, tagging, transferring
 from bolsa.services.sorting.learning import Learner
 from bolsa.services.sorting.transferring import PairIds
 from bolsa.store.accounts import accounts
@@ -27,9 +26,9 @@ from tests.services.test_rules import RulesCase
 
 
 class SortingCase(RulesCase):
-    def waits(self, payee, amount_minor, day=TODAY, account=None, raw=""):
+    def waits(self, payee, amount_minor, day=TODAY, account=None, raw="", currency="EUR"):
         """An entry that came from a bank and waits."""
-        account, currency = account or self.current, "EUR"
+        account = account or self.current
         line = Line(amount_minor, currency, account_id=account, day=day, state="cleared", raw_text=raw or payee.upper())
         unsorted = Line(-amount_minor, currency, category_id=UNSORTED, day=day)
         with change(self.db, BY) as done:
@@ -40,71 +39,6 @@ class SortingCase(RulesCase):
     def undoes_whole(self, done, before):
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual(self.everything(), before)
-
-
-class Dividing(SortingCase):
-    def test_a_part_of_a_pile_is_split_by_per_cent_and_undone_whole(self):
-        ids = [self.waits("Boatyard", -amount) for amount in (1_000, 999, 1)]
-        other = self.waits("Boatyard", -400)
-        before = self.everything()
-        upkeep, presents = self.category("Clothes"), self.category("Presents")
-        done = splitting.split_entries(self.db, BY, ids, [SharePart(upkeep, share_e6=400_000), SharePart(presents)], "EUR")
-        lines = [{line.category_id: line.amount_minor for line in stored.get_entry(self.db, id_).category_lines} for id_ in ids]
-        self.assertEqual(lines, [{upkeep: 400, presents: 600}, {upkeep: 400, presents: 599}, {presents: 1}])
-        self.assertEqual([entry.entry_id for entry in list_unsorted(self.db)], [other])
-        self.undoes_whole(done, before)
-
-    def test_parts_that_make_no_whole_are_refused_and_none_is_split(self):
-        ids = [self.waits("Boatyard", -1_000), self.waits("Boatyard", -300)]
-        upkeep, presents = self.category("Clothes"), self.category("Presents")
-        before = self.everything()
-        for parts, words in (
-            ([SharePart(upkeep, 400), SharePart(presents)], "more than the 3.00 EUR"),
-            ([SharePart(upkeep)], "at least two"),
-            ([SharePart(upkeep, 100), SharePart(presents, 200)], "Leave one part open"),
-            ([SharePart(UNSORTED, 100), SharePart(presents)], "one of your own"),
-        ):
-            with self.assertRaisesRegex(InvalidInput, words):
-                splitting.split_entries(self.db, BY, ids, parts, "EUR")
-        nothing = self.waits("Boatyard", 0)
-        with self.assertRaisesRegex(InvalidInput, "nothing to divide"):
-            splitting.split_entries(self.db, BY, [nothing], [SharePart(upkeep, share_e6=1), SharePart(presents)], "EUR")
-        before = self.everything()
-        with self.assertRaisesRegex(InvalidInput, "is in EUR"):
-            splitting.split_entries(self.db, BY, ids, [SharePart(upkeep, 100), SharePart(presents)], "JPY")
-        self.assertEqual(self.everything(), before)
-
-    def test_of_a_part_that_waits_the_other_parts_stay(self):
-        entry = self.waits("Boatyard", -1_000)
-        clothes, presents, groceries = (self.category(name) for name in ("Clothes", "Presents", "Groceries"))
-        splitting.split_entries(self.db, BY, [entry], [SharePart(clothes, 700), SharePart(presents)], "EUR")
-        category_moves.delete_category(self.db, BY, presents)
-        before = self.everything()
-        done = splitting.split_entries(
-            self.db, BY, [entry], [SharePart(groceries, 100), SharePart(self.category("Health"))], "EUR"
-        )
-        found = {line.category_id: line.amount_minor for line in stored.get_entry(self.db, entry).category_lines}
-        self.assertEqual(found, {clothes: 700, groceries: 100, self.category("Health"): 200})
-        self.undoes_whole(done, before)
-
-    def test_a_payee_that_was_split_is_offered_split_again(self):
-        parts = [SharePart(self.category("Clothes"), 400), SharePart(self.category("Presents"))]
-        for amount, day in ((-1_000, TODAY - timedelta(days=9)), (-1_300, TODAY - timedelta(days=2))):
-            entry = self.waits("Boatyard", amount, day)
-            payee_id = entries.get_entry(self.db, entry).payee_id
-            self.assertEqual(splitting.split_before(self.db, payee_id, "JPY"), ())
-            splitting.split_entries(self.db, BY, [entry], parts, "EUR")
-        self.waits("Boatyard", -5_000)
-        self.assertEqual(splitting.split_before(self.db, payee_id, "EUR"), tuple(parts))
-        self.spends(500, "Clothes", payee="Boatyard")
-        self.assertEqual(splitting.split_before(self.db, payee_id, "EUR"), ())
-
-    def test_what_was_split_meanwhile_is_not_split_again(self):
-        entry = self.waits("Boatyard", -1_000)
-        parts = [SharePart(self.category("Clothes"), 400), SharePart(self.category("Presents"))]
-        splitting.split_entries(self.db, BY, [entry], parts, "EUR")
-        with self.assertRaisesRegex(NotFound, "sorted already"):
-            splitting.split_entries(self.db, BY, [entry], parts, "EUR")
 
 
 class Piles(SortingCase):

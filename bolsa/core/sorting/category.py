@@ -36,7 +36,7 @@ class Category:
 
 @dataclass(frozen=True)
 class Unsorted:
-    """An entry that waits to be sorted, seen from its account."""
+    """An entry that waits to be sorted, seen from its account; `waits_minor` is the part of its amount that does."""
 
     entry_id: int
     line_id: int
@@ -49,3 +49,9 @@ class Unsorted:
     day: date
     amount_minor: int
     raw_text: str
+    waits_minor: int
+
+    @property
+    def is_part(self) -> bool:
+        """Whether a part of it has its category already."""
+        return self.waits_minor != self.amount_minor

@@ -2,6 +2,7 @@
 
 import sqlite3
 from collections import Counter, defaultdict
+from dataclasses import replace
 from functools import lru_cache
 
 from rapidfuzz import fuzz, process
@@ -13,6 +14,7 @@ from bolsa.core.sorting.joining import join
 from bolsa.core.sorting.steadiness import learn_steadiness
 from bolsa.core.sorting.suggestions import Choice, Past, Suggestion, learn
 from bolsa.core.sorting.vocabulary import GUESSED, guess
+from bolsa.store.accounts import accounts
 from bolsa.store.ledger import payees
 from bolsa.store.sorting import categories
 from bolsa.store.sorting.categories import MORE_DECISIONS, MOST_DECISIONS
@@ -41,6 +43,7 @@ class Learner:
         self._shops: dict[int, int] | None = None
         self._members: dict[int, list[int]] = {}
         self._steady: float | None = None
+        self._currencies: dict[int, str] | None = None
         self._likes: dict[str, int | None] = {}
         self._usual: dict[int, int] | None = None
         self._own: dict[int, tuple[str, str]] = {}
@@ -51,12 +54,30 @@ class Learner:
         if said:
             return Suggestion((Choice(said, 0, 0, SAID),), "its usual category, as you said", is_guess=True)
         past, like = self._past_of(entry.payee_id), ""
+        if entry.is_part:  # what its other part is, this one is not likely to be
+            past = self._learned(self.shop_of(entry.payee_id), entry.payee_id, MOST_DECISIONS, without=entry.entry_id)
         if not past.cases:
             like_id = self._payee_like(entry.payee)
-            if like_id is not None:
+            if like_id is not None and like_id != entry.payee_id:
                 past, like = self._past_of(like_id), self._names[like_id]
         found = past.suggest(Case(entry.amount_minor, entry.account_id, entry.day, entry.raw_text), entry.currency, like)
-        return found or self._first_guess(entry)
+        return (self._possible(found, entry) if found else None) or self._first_guess(entry)
+
+    def _possible(self, found: Suggestion, entry: Unsorted) -> Suggestion | None:
+        """A suggestion without the transfers that the entry cannot be: with its own account, between currencies, or of a part."""
+        if all(choice.category_id > 0 or self._can_transfer(entry, -choice.category_id) for choice in found.choices):
+            return found
+        left = tuple(one for one in found.choices if one.category_id > 0 or self._can_transfer(entry, -one.category_id))
+        if not left:
+            return None
+        if left[0] == found.choices[0]:
+            return replace(found, choices=left)
+        return Suggestion(left, f"{left[0].times} of {left[0].cases} times", is_guess=False)
+
+    def _can_transfer(self, entry: Unsorted, account_id: int) -> bool:
+        if self._currencies is None:
+            self._currencies = {account.id: account.currency for account in accounts.list_accounts(self.db)}
+        return account_id != entry.account_id and self._currencies.get(account_id) == entry.currency and not entry.is_part
 
     def shop_of(self, payee_id: int) -> int:
         """The first of the payees that are one shop with this one."""
@@ -81,9 +102,9 @@ class Learner:
             self._pasts[shop] = past
         return self._pasts[shop]
 
-    def _learned(self, shop: int, payee_id: int, most: int) -> Past:
+    def _learned(self, shop: int, payee_id: int, most: int, without: int = 0) -> Past:
         members = self._members.get(shop, [payee_id])
-        found = [one for id_ in members for one in categories.list_decisions(self.db, id_, most)]
+        found = [one for id_ in members for one in categories.list_decisions(self.db, id_, most, without=without)]
         found.sort(key=lambda one: one.day)
         return learn(found[-most:], self._steadiness())
 

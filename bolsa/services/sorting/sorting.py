@@ -50,7 +50,8 @@ class Pile:
 
     @property
     def amount_minor(self) -> int:
-        return sum(entry.amount_minor for entry in self.entries)
+        """What of it waits."""
+        return sum(entry.waits_minor for entry in self.entries)
 
     def as_certain_as(self, least: float) -> list[int]:
         """The entries whose first choice is at least that certain."""
@@ -94,7 +95,7 @@ class ToSort:
         found = []
         for (category_id, currency), piles in by_category.items():
             chosen = {id_ for _, ids in piles for id_ in ids}
-            amount = sum(entry.amount_minor for pile, _ in piles for entry in pile.entries if entry.entry_id in chosen)
+            amount = sum(entry.waits_minor for pile, _ in piles for entry in pile.entries if entry.entry_id in chosen)
             found.append(Certain(category_id, len(chosen), amount, currency, tuple(piles)))
         return sorted(found, key=lambda one: -one.entry_count)
 
@@ -128,7 +129,7 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
 
 def _size(members: Sequence[Unsorted]) -> tuple:
     """By this the biggest pile comes first: most entries, then most money."""
-    return -len(members), -abs(sum(entry.amount_minor for entry in members)), members[0].payee
+    return -len(members), -abs(sum(entry.waits_minor for entry in members)), members[0].payee
 
 
 def _piles(shop_id: int, members: list[Unsorted], learner: Learner | None) -> list[Pile]:
@@ -162,7 +163,7 @@ def suggest_for_entry(db: sqlite3.Connection, entry_id: int) -> Suggestion | Non
     account = accounts.get_account(db, line.on_account_id)
     seen = Unsorted(
         entry.id, line.stored_id, entry.payee_id, entry.payee, entry.memo, account.id, account.name, line.currency,
-        line.day or entry.day, line.amount_minor, line.raw_text,
+        line.day or entry.day, line.amount_minor, line.raw_text, line.amount_minor,
     )  # fmt: skip
     return Learner(db).suggest_for(seen)
 

@@ -30,11 +30,11 @@ def split_entries(db: sqlite3.Connection, by: By, entry_ids: Sequence[int], part
         chosen = [id_ for id_ in entry_ids if id_ in waiting]
         for entry_id in chosen:
             entry = entries.get_entry(db, entry_id)
-            line = _line_of(entry)
-            if line.currency != currency:
-                raise InvalidInput(f"The entry of {entry.day} is in {line.currency}.", field="split")
+            waits = _lines_of(entry)
+            if waits[0].currency != currency:
+                raise InvalidInput(f"The entry of {entry.day} is in {waits[0].currency}.", field="split")
             if not split_entry(db, entry_id, parts):
-                amount = Money(abs(line.amount_minor), line.currency)
+                amount = Money(abs(sum(line.amount_minor for line in waits)), currency)
                 said = f"The parts are more than the {amount}" if amount else "There is nothing to divide in the entry"
                 raise InvalidInput(f"{said} of {entry.day}.", field="split")
         many = "one entry" if len(chosen) == 1 else f"{len(chosen)} entries"
@@ -55,21 +55,24 @@ def split_entry(db: sqlite3.Connection, entry_id: int, parts: Sequence[SharePart
     """Splits what waits of an entry, or its one category line, within the caller's step, its tags and member kept on every part;
     False, and nothing done, where the parts do not make it."""
     entry = entries.get_entry(db, entry_id)
-    line = _line_of(entry)
-    found = split_parts(parts, line.amount_minor)
+    waits = _lines_of(entry)
+    tags = tuple(dict.fromkeys(tag for one in waits for tag in one.tags))
+    member_id = next((one.member_id for one in waits if one.member_id is not None), None)
+    line = waits[0]._replace(tags=tags, member_id=member_id)
+    found = split_parts(parts, sum(one.amount_minor for one in waits))
     if not found:
         return False
     first, *others = found
     lines = [line._replace(category_id=first[0], amount_minor=first[1])]
     lines += [line._replace(id=None, category_id=id_, amount_minor=amount) for id_, amount in others]
-    kept = [one for one in entry.lines if one.id != line.id]
+    kept = [one for one in entry.lines if one not in waits]
     entries.change_entry(db, replace(entry, lines=(*kept, *lines)))
     return True
 
 
-def _line_of(entry: Entry) -> Line:
-    """The part of an entry that waits: others may have their categories. Of a sorted one the first."""
-    return next((line for line in entry.category_lines if line.category_id == UNSORTED), entry.category_lines[0])
+def _lines_of(entry: Entry) -> list[Line]:
+    """The parts of an entry that wait: others may have their categories. Of a sorted one the first."""
+    return [line for line in entry.category_lines if line.category_id == UNSORTED] or [*entry.category_lines[:1]]
 
 
 def _own_category(db: sqlite3.Connection, category_id: int) -> str:

@@ -28,7 +28,8 @@ MOST_SHOWN = 60
 
 
 def propose(db: sqlite3.Connection, waiting: Sequence[Unsorted]) -> list[Pair]:
-    """The transfers that unsorted entries likely are, surest first."""
+    """The transfers that unsorted entries likely are, surest first; one of which a part is sorted is none."""
+    waiting = [entry for entry in waiting if not entry.is_part]
     amounts = {(entry.amount_minor, entry.currency) for entry in waiting}
     opposite = {entry.payee_id for entry in waiting if (-entry.amount_minor, entry.currency) in amounts}
     before = transfers.count_before(db, sorted(opposite))
@@ -196,7 +197,8 @@ def make_transfer(db: sqlite3.Connection, entry: StoredEntry, account_id: int, s
     """Makes a transfer of an entry on one account, within the caller's step. Raises: InvalidInput, NotAllowed."""
     other = accounts.get_account(db, account_id)
     line = entry.account_lines[0]
-    if len(entry.category_lines) != 1 or entry.is_transfer or line.account_id == account_id:
+    many = len(entry.category_lines)
+    if not many or (many > 1 and not _is_unsorted(entry)) or entry.is_transfer or line.account_id == account_id:
         raise InvalidInput("This entry cannot become a transfer with that account.")
     entry_service.refuse_made_elsewhere(db, entry)
     if line.currency != other.currency:

@@ -131,6 +131,7 @@ LIST_DECISIONS = """
     CROSS JOIN category k ON k.id = c.category_id
     CROSS JOIN line a INDEXED BY line_of_entry ON a.entry_id = e.id
     WHERE e.payee_id = :payee_id AND c.account_id IS NULL AND a.account_id IS NOT NULL AND k.role IS NULL AND k.retired = 0
+        AND e.id <> :without
     ORDER BY e.day DESC LIMIT :most"""
 LIST_TRANSFERS = """
     SELECT -b.account_id AS category_id, a.amount_minor, a.account_id, a.day, a.raw_text
@@ -141,10 +142,10 @@ LIST_TRANSFERS = """
     CROSS JOIN account n ON n.id = a.account_id AND n.everyday = o.everyday ORDER BY e.day DESC LIMIT :most"""
 
 
-def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS) -> list[Decision]:
+def list_decisions(db: sqlite3.Connection, payee_id: int, most: int = MOST_DECISIONS, *, without: int = 0) -> list[Decision]:
     """How the payee's latest entries that are sorted were filed, the latest last, splits counted once a category; a transfer
-    stands under the other account's number below 0."""
-    values = {"payee_id": payee_id, "most": most}
+    stands under the other account's number below 0; `without` names an entry that does not count."""
+    values = {"payee_id": payee_id, "most": most, "without": without}
     rows = db.execute(LIST_DECISIONS, values).fetchall()
     if len(rows) < FEW:  # a shop with a long past of categories is no account of one's own
         rows += db.execute(LIST_TRANSFERS, values).fetchall()
@@ -186,22 +187,29 @@ def list_sorted_payees(db: sqlite3.Connection) -> dict[str, int]:
 
 LIST_UNSORTED = """
     SELECT e.id AS entry_id, a.id AS line_id, e.payee_id, p.name AS payee, e.memo, a.account_id, acc.name AS account,
-           a.currency, a.day, a.amount_minor, a.raw_text
-    FROM line u JOIN entry e ON e.id = u.entry_id JOIN payee p ON p.id = e.payee_id
-    JOIN line a ON a.entry_id = e.id AND a.account_id IS NOT NULL JOIN account acc ON acc.id = a.account_id
-    WHERE u.category_id = 1 AND (:payee_id IS NULL OR e.payee_id = :payee_id)
+           a.currency, a.day, a.amount_minor, a.raw_text, iif(u.currency = a.currency, u.waits, a.amount_minor) AS waits_minor
+    FROM (SELECT entry_id, currency, -sum(amount_minor) AS waits FROM line
+          WHERE category_id = 1 AND account_id IS NULL GROUP BY entry_id) u
+    JOIN entry e ON e.id = u.entry_id JOIN payee p ON p.id = e.payee_id
+    JOIN line a ON a.id = (SELECT min(id) FROM line WHERE entry_id = e.id AND account_id IS NOT NULL)
+    JOIN account acc ON acc.id = a.account_id
+    WHERE :payee_id IS NULL OR e.payee_id = :payee_id
     ORDER BY a.day DESC, e.id DESC LIMIT :most"""
 
 
 def list_unsorted(db: sqlite3.Connection, *, payee_id: int | None = None, most: int = 2000) -> list[Unsorted]:
-    """The entries that wait to be sorted, newest first."""
+    """The entries that wait to be sorted, newest first, each once."""
     rows = db.execute(LIST_UNSORTED, {"payee_id": payee_id, "most": most})
     return [Unsorted(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
 
 
+COUNT_UNSORTED = "SELECT count(DISTINCT entry_id) FROM line WHERE category_id = 1"
+COUNT_UNSORTED_AMONG = COUNT_UNSORTED + " AND entry_id IN (SELECT value FROM json_each(:ids))"
+
+
 def count_unsorted_among(db: sqlite3.Connection, entry_ids: Iterable[int]) -> int:
-    """How many of these entries' lines wait to be sorted."""
-    return len(list_unsorted_lines(db, entry_ids))
+    """How many of these entries wait to be sorted."""
+    return db.execute(COUNT_UNSORTED_AMONG, {"ids": json.dumps(list(entry_ids))}).fetchone()[0]
 
 
 LIST_UNSORTED_LINES = "SELECT id FROM line WHERE category_id = 1 AND entry_id IN (SELECT value FROM json_each(:ids))"
@@ -213,7 +221,8 @@ def list_unsorted_lines(db: sqlite3.Connection, entry_ids: Iterable[int]) -> lis
 
 
 def count_unsorted(db: sqlite3.Connection) -> int:
-    return db.execute("SELECT count(*) FROM line WHERE category_id = 1").fetchone()[0]
+    """How many entries wait to be sorted."""
+    return db.execute(COUNT_UNSORTED).fetchone()[0]
 
 
 FILE_ENTRIES = """
