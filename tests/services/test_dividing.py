@@ -80,9 +80,7 @@ class Dividing(SortingCase):
             splitting.split_entries(self.db, BY, [entry], parts, "EUR")
 
 
-class Parts(SortingCase):
-    """Entries of which a part has its category, and another lost its."""
-
+class PartlyCase(SortingCase):
     def partly(self, payee="Boatyard", groceries=700, left=(300,), day=TODAY, tags=((),)):
         """An entry of groceries and parts that wait, each with its tags."""
         amount = groceries + sum(left)
@@ -95,6 +93,10 @@ class Parts(SortingCase):
             done.sentence = "Came"
             done.made = stored.insert_entry(self.db, Entry(day, payee, tuple(lines)))
         return done.made
+
+
+class Parts(PartlyCase):
+    """Entries of which a part has its category, and another lost its."""
 
     def test_what_waits_of_an_entry_is_counted_and_no_more(self):
         self.partly()

@@ -9,6 +9,7 @@ from bolsa.core.accounts.account import KIND_BY_KEY, KINDS_WITH_SHARES, Account,
 from bolsa.core.accounts.opening import KnownBalance
 from bolsa.core.accounts.terms import NO_TERMS, Terms
 from bolsa.core.currencies import parse_currency
+from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.units import Money, Rate
 from bolsa.errors import InvalidInput
@@ -244,12 +245,13 @@ def _require_home_currency(everyday: bool, currency: str, home: str) -> None:
 
 @dataclass(frozen=True)
 class AccountGroup:
-    """The accounts of one group that are listed, how many of it are hidden, and the sum of all of them, hidden ones too, in home
-    currency at today's rates (None while a rate is not known)."""
+    """The accounts of one group that are listed, how many of it are hidden, and the sum of all its members, hidden and closed
+    ones too, in home currency at today's rates (None while a rate is not known)."""
 
     name: str
     everyday: bool
     states: tuple[AccountState, ...]
+    members: tuple[AccountState, ...]
     total_minor: int | None
     hidden: int = 0
 
@@ -269,24 +271,20 @@ def account_groups(db: sqlite3.Connection, *, with_hidden: bool = False, with_cl
     for (everyday, name), members in groups.items():
         shown = tuple(s for s in members if (with_hidden or s.account.shown) and (with_closed or s.account.closed_on is None))
         hidden = sum(not s.account.shown and s.account.closed_on is None for s in members)
-        total = _total_in_home(members, home, rates)
+        each = [in_home(Money(s.worth_minor, s.account.currency), home, rates) for s in members]
+        total = None if None in each else sum(known(one).minor for one in each)
         if shown or total:
-            found.append(AccountGroup(name, everyday, shown, total, hidden))
+            found.append(AccountGroup(name, everyday, shown, tuple(members), total, hidden))
     return found
 
 
-def _total_in_home(states: list[AccountState], home: str, rates: dict[str, list[tuple[date, int]]]) -> int | None:
-    """The sum of what accounts are worth at the latest rate of each currency."""
-    total = 0
-    for state in states:
-        currency = state.account.currency
-        if currency == home:
-            total += state.worth_minor
-        elif currency in rates:
-            total += Rate(currency, home, rates[currency][-1][1]).convert(Money(state.worth_minor, currency)).minor
-        else:
-            return None
-    return total
+def in_home(own: Money, home: str, rates: dict[str, list[tuple[date, int]]]) -> Money | None:
+    """An amount in home currency at the latest rate; None while none is known."""
+    if own.currency == home:
+        return own
+    if own.currency not in rates:
+        return None
+    return Rate(own.currency, home, rates[own.currency][-1][1]).convert(own)
 
 
 def resolve_account(db: sqlite3.Connection, text: str) -> Account:

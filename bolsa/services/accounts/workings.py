@@ -3,13 +3,16 @@
 import sqlite3
 from datetime import date
 
+from bolsa.core.known import known
 from bolsa.core.months import Month
 from bolsa.core.units import Money
 from bolsa.core.working import Working, total_of
 from bolsa.errors import NotFound
+from bolsa.services.accounts.accounts import account_groups, in_home
 from bolsa.services.clock import By
 from bolsa.services.working_parts import MOST_ENTRIES, Make, entry_parts, parse_key, rest_part, split_key
 from bolsa.store.accounts import accounts
+from bolsa.store.house import household
 from bolsa.store.ledger import register
 
 
@@ -49,4 +52,22 @@ def bank_difference(db: sqlite3.Connection, by: By, key: str, month: Month) -> W
     return total_of(f"Difference of {account.name}", parts, Money(0, account.currency))
 
 
-WORKINGS: dict[str, Make] = {"balance": balance, "bank-difference": bank_difference}
+def group(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
+    """The accounts of a group, hidden and closed ones too, at today's rates; the key is such as "1.Everyday", 1 for everyday."""
+    everyday, _, name = key.partition(".")
+    home, rates = household.get_household(db).home_currency, accounts.list_rates(db)
+    found = next((one for one in account_groups(db) if (one.name, str(int(one.everyday))) == (name, everyday)), None)
+    if found is None or found.total_minor is None:
+        raise NotFound("There is no such group, or a rate is not known.")
+    parts = []
+    for state in found.members:
+        if state.account.closed_on and not state.worth_minor:
+            continue
+        own = Money(state.worth_minor, state.account.currency)
+        note = "" if own.currency == home else f"{own} at {rates[own.currency][-1][0]}"
+        ref = ("balance", state.account.id) if own.currency == home else ("account", state.account.id)
+        parts.append(Working(state.account.name, known(in_home(own, home, rates)), note, ref))
+    return total_of(name, parts, Money(0, home))
+
+
+WORKINGS: dict[str, Make] = {"balance": balance, "bank-difference": bank_difference, "account-group": group}

@@ -45,11 +45,13 @@ class LikelyOne:
 
 @dataclass(frozen=True)
 class PayeePage:
-    """All that is known of a payee: totals by month in home currency, what its bank writes, the names it had, and those that
-    are one shop with it."""
+    """All that is known of a payee: what came less what went, in all, over the last twelve whole months and by month, in home
+    currency; what its bank writes, the names it had, and those that are one shop with it."""
 
     payee: Payee
     entry_count: int
+    total_minor: int
+    year_minor: int
     months: tuple[tuple[Month, int], ...]
     spellings: tuple[tuple[str, int], ...]
     former: tuple[tuple[str, str], ...]
@@ -112,14 +114,15 @@ def page_of(db: sqlite3.Connection, payee_id: int, today: date) -> PayeePage:
     last = Month.of(today)
     sums = payee_facts.sum_by_month(db, payee_id)
     months = tuple((month, -sums.get(str(month), 0)) for month in months_between(last + (1 - MONTHS), last))
+    year_minor = sum(amount for month, amount in months if last + -12 <= month < last)
     names = payees.list_payees(db)
     shops = join({one.id: one.name for one in names}, {one.id for one in names if one.apart})
     joined = tuple(one for one in names if one.id != payee_id and shops[one.id] == shops[payee_id])
     kept = {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
     by_category = tuple((kept.get(id_, "transfers"), many) for id_, many in payee_facts.count_by_category(db, payee_id))
     return PayeePage(
-        payee, payee_facts.count_entries(db, payee_id), months, tuple(payee_facts.list_spellings(db, payee_id)),
-        tuple(payee_facts.list_former_names(db, payee_id)), joined, by_category,
+        payee, payee_facts.count_entries(db, payee_id), -sum(sums.values()), year_minor, months,
+        tuple(payee_facts.list_spellings(db, payee_id)), tuple(payee_facts.list_former_names(db, payee_id)), joined, by_category,
     )  # fmt: skip
 
 

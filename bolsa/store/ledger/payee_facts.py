@@ -4,6 +4,7 @@ import sqlite3
 from datetime import date
 
 from bolsa.core.ledger.belongings import PayeeEntry
+from bolsa.core.months import Month
 
 # Where a payee goes most often: https://sqlite.org/lang_select.html#bareagg gives the category of the row with the maximum.
 LIST_FACTS = """
@@ -35,6 +36,21 @@ SUM_BY_MONTH = """
 def sum_by_month(db: sqlite3.Connection, payee_id: int) -> dict[str, int]:
     """What was spent with a payee by month, in home currency."""
     return {row["month"]: row["amount"] for row in db.execute(SUM_BY_MONTH, {"id": payee_id})}
+
+
+LIST_LINES = """
+    SELECT e.id AS entry_id, l.day, p.name AS payee, l.amount_minor
+    FROM entry e INDEXED BY entry_of_payee CROSS JOIN line l INDEXED BY line_of_entry ON l.entry_id = e.id
+    CROSS JOIN household h ON h.home_currency = l.currency JOIN payee p ON p.id = e.payee_id
+    WHERE e.payee_id = :id AND l.account_id IS NULL AND l.day >= :first AND l.day <= :last
+        AND NOT EXISTS (SELECT 1 FROM kept_out k WHERE k.id = e.id)
+    ORDER BY l.day DESC, l.id DESC"""
+
+
+def list_lines(db: sqlite3.Connection, payee_id: int, month: Month) -> list[sqlite3.Row]:
+    """The lines a payee's month is the sum of (entry_id, day, payee, amount_minor), the latest first."""
+    values = {"id": payee_id, "first": month.first_day.isoformat(), "last": month.last_day.isoformat()}
+    return db.execute(LIST_LINES, values).fetchall()
 
 
 def count_entries(db: sqlite3.Connection, payee_id: int) -> int:

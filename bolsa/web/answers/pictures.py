@@ -1,60 +1,18 @@
-"""The pictures of answers: months as columns, parts stacked over time, what made a difference, in and out with what stayed."""
+"""The pictures of answers: parts stacked over time, what made a difference, in and out with what stayed."""
 
-from collections.abc import Callable, Collection, Mapping, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from bolsa.core.answers.cut import Part
 from bolsa.core.months import Month
 from bolsa.web.filters import money, month_name
-from bolsa.web.pictures.kit import Area, Picture, Tick, band_path, marks_at, money_scale, month_slots, spread
+from bolsa.web.pictures.columns import COLUMNS, Column
+from bolsa.web.pictures.kit import Area, Picture, band_path, marks_at, money_scale, month_slots, spread
 
-COLUMNS = Area(1180, 230, 76, 1168, 16, 196)
 STACK = Area(1180, 290, 76, 1010, 16, 256)
 BAR_AREA_LEFT, BAR_AREA_RIGHT, BAR_STEP = 300, 1080, 30
 HUES = 8
 MINI_WIDTH, MINI_HEIGHT = 120, 22
-
-
-@dataclass(frozen=True)
-class Column:
-    """A month's column: its kind is "counted", "soft" (beside the question) or "half" (not over, or not whole)."""
-
-    x: float
-    y: float
-    height: float
-    kind: str
-
-
-@dataclass(frozen=True)
-class Columns:
-    """Columns of one width, the height of nothing, and level lines with their words."""
-
-    picture: Picture
-    columns: tuple[Column, ...]
-    width: float
-    zero_y: float
-    levels: tuple[Tick, ...]
-
-
-def draw_months(
-    name: str, amounts: Mapping[Month, int], kinds: Mapping[Month, str], currency: str, levels: Sequence[tuple[str, int]] = (),
-    href: Callable[[Month], str] | None = None,
-) -> Columns:  # fmt: skip
-    """A column a month of `kinds`, in its order, and level lines such as a mean."""
-    months = list(kinds)
-    y, rules = money_scale(COLUMNS, [0, *(amounts.get(m, 0) for m in months), *(x for _, x in levels)], currency, parts=4)
-    step, middles, ticks = month_slots(COLUMNS, months)
-    width = round(min(step * 0.66, 64), 1)
-    columns = tuple(
-        Column(round(x - width / 2, 1), min(y(amounts.get(m, 0)), y(0)), round(abs(y(amounts.get(m, 0)) - y(0)), 1), kinds[m])
-        for x, m in zip(middles, months, strict=True)
-    )
-    rows = tuple((month_name(m), money(amounts.get(m, 0), currency)) for m in months)
-    marks = marks_at(
-        COLUMNS, middles, [f"{month}: {amount}" for month, amount in rows], [href(m) for m in months] if href else ()
-    )
-    lines = tuple(Tick(y(amount), f"{words} {money(amount, currency)}") for words, amount in levels)
-    return Columns(Picture(name, COLUMNS, rules, ticks, marks, ("Month", "Amount"), rows), columns, width, y(0), lines)
 
 
 @dataclass(frozen=True)

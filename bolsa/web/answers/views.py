@@ -15,8 +15,9 @@ from bolsa.services.answers import answers
 from bolsa.services.answers.answers import Named
 from bolsa.web.answers.asking import DIMENSION_WORDS, STRETCHES, Asked, asked, deeper, dimension, here, skipped
 from bolsa.web.answers.blueprint import blueprint
-from bolsa.web.answers.pictures import draw_bars, draw_flow, draw_mini, draw_months, draw_stack
+from bolsa.web.answers.pictures import draw_bars, draw_flow, draw_mini, draw_stack
 from bolsa.web.csv_reply import csv_reply
+from bolsa.web.pictures.columns import draw_months
 
 QUESTIONS = (
     ("answers.where", "Where did it go?"),

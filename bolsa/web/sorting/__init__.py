@@ -1,5 +1,6 @@
 """Sort: piles of unsorted entries, suggestions, transfers, rules, payees, questions. Begin with views.py."""
 
+from bolsa.services.sorting.workings import WORKINGS
 from bolsa.web.area import Action, Area, Page
 from bolsa.web.sorting import payees, questions, rules, views  # noqa: F401 (they enter their pages)
 from bolsa.web.sorting.blueprint import blueprint
@@ -7,6 +8,7 @@ from bolsa.web.sorting.blueprint import blueprint
 AREA = Area(
     blueprint,
     page=Page("sorting.piles", "Sort", "s"),
+    workings=WORKINGS,
     step="sort",
     actions=(
         Action("sorting.rule_list", "Look through the rules"),

@@ -3,12 +3,17 @@
 from flask import g, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from bolsa.core.months import Month
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.sorting import categories, payees, sorting
 from bolsa.web.forms import parse_id, parse_ids, parse_optional_id, tell, tell_problem
 from bolsa.web.gate import page_before
+from bolsa.web.pictures.columns import Columns, draw_months
+from bolsa.web.pictures.kit import Area
 from bolsa.web.sorting.blueprint import blueprint
+from bolsa.web.working.views import slip_address
 
+MONTHS = Area(812, 190, 62, 800, 14, 158)
 SHOWN = 200
 ENTRIES_SHOWN = 60
 
@@ -34,18 +39,28 @@ def _payee_page(payee_id: int, error: Exception | None) -> str:
     page = payees.page_of(g.db, payee_id, g.by.today)
     start = max(0, request.args.get("start", 0, type=int))
     rows = payees.list_entries(g.db, payee_id, ENTRIES_SHOWN, start)
-    top = max((abs(amount) for _, amount in page.months), default=0)
+    is_paid = page.total_minor <= 0
     return render_template(
         "sorting/payee.html",
         page=page,
         rows=rows,
         start=start,
         next_start=start + ENTRIES_SHOWN if start + ENTRIES_SHOWN < page.entry_count else None,
-        top=top,
+        drawing=_draw(page, is_paid=is_paid),
+        is_paid=is_paid,
         groups=categories.list_by_group(g.db),
         error=error,
         others=payees.list_rows(g.db),
     )
+
+
+def _draw(page: payees.PayeePage, *, is_paid: bool) -> Columns:
+    """Its months, what was paid (or what came) upwards; each leads to its entries."""
+    amounts = {month: -amount if is_paid else amount for month, amount in page.months}
+    kinds = {month: "half" if month == Month.of(g.by.today) else "counted" for month in amounts}
+    name = f"{'Paid' if is_paid else 'Received'} by month"
+    id_, home = page.payee.id, g.household.home_currency
+    return draw_months(name, amounts, kinds, home, (), lambda month: slip_address("payee", f"{id_}.{month}"), MONTHS)
 
 
 @blueprint.post("/payees/<int:payee_id>")

@@ -52,6 +52,8 @@ def address_of(part: Working) -> str | None:
     kind, key, *month = part.ref
     if kind == "entry":
         return url_for("ledger.entry", entry_id=key)
+    if kind == "payee-page":
+        return url_for("sorting.payee", payee_id=key)
     if kind == "account":
         return url_for("ledger.register", account_id=key)
     return url_for("working.slip", kind=kind, key=key, month=month[0] if month else None)
