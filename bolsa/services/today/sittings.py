@@ -37,13 +37,16 @@ CHECK_AFTER_DAYS = 35
 @dataclass(frozen=True)
 class Ahead:
     """What is due in the next days, and how the everyday money goes: day by day, with its lowest point. `is_followed` says
-    whether any series is kept: until then nobody knows what is due. `paydays` wait for their payslip: (pay, payee, day)."""
+    whether any series is kept: until then nobody knows what is due. `paydays` wait for their payslip: (pay, payee, day). `dated`
+    is what is entered for later days: (day, amount)."""
 
     is_followed: bool
     dues: tuple[Due, ...]
     late: tuple[Due, ...]
     paydays: tuple[tuple[int, str, date], ...]
     curve: tuple[CurvePoint, ...]
+    now_minor: int
+    dated: tuple[tuple[date, int], ...]
     reminders: tuple[Reminder, ...] = ()  # whose day is past, or near
 
     @property
@@ -138,14 +141,16 @@ def look_ahead(db: sqlite3.Connection, by: By, days: int = 30) -> Ahead:
     open_ones.sort(key=lambda due: (due.day, due.series.payee))
     # What is late did not come: it may come any day, so the curve counts it today.
     changes = [(max(due.day, by.today), due.expected_minor) for due in open_ones]
-    changes += [(day, amount) for _, day, amount in repeating.list_dated_ahead(db, by.today, until)]
+    dated = tuple((day, amount) for _, day, amount in repeating.list_dated_ahead(db, by.today, until))
     balance = repeating.sum_everyday_until(db, by.today)
     return Ahead(
         is_followed=bool(kept),
         dues=tuple(due for due in open_ones if due.state == "awaited"),
         late=tuple(due for due in open_ones if due.state == "late"),
         paydays=tuple((pay.id, series.payee, state.day) for pay, series, state in list_waiting(db, by)),
-        curve=tuple(money_curve(balance, by.today, days, changes)),
+        curve=tuple(money_curve(balance, by.today, days, [*changes, *dated])),
+        now_minor=balance,
+        dated=dated,
         reminders=tuple(list_near(db, by.today)),
     )
 
