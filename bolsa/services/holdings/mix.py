@@ -115,16 +115,17 @@ def mix_view(db: sqlite3.Connection, by: By, book: Book | None = None) -> MixVie
         mix.share_contribution(values, weights, plan.contribution_minor) if weights and plan.contribution_minor else None,
         mix.months_needed(needed, plan.contribution_minor) if weights else None, needed,
         tuple(mix.moves_with_sales(exposures, wanted, TAXED_LAST)) if wanted else None, treatments, yearly, len(normal.months),
-        bands(_placed(rows, classes), plan.near_years, plan.middle_years, yearly),
+        bands([(band, one) for band, _, one in in_bands(rows, classes)], plan.near_years, plan.middle_years, yearly),
         tuple(ladder(rungs, by.today)), tuple(others),
     )  # fmt: skip
 
 
-def _placed(rows: Sequence[MixRow], classes: Sequence[AssetClass]) -> list[tuple[str, Exposure]]:
-    """Every part in its band: its row's, where that is set by hand or by a day; a mixed fund lies in those of its classes."""
+def in_bands(rows: Sequence[MixRow], classes: Sequence[AssetClass]) -> list[tuple[str, MixRow, Exposure]]:
+    """Every part of a row in its band: its row's, where that is set by hand or by a day; a mixed fund lies in those of its
+    classes."""
     bands_of = {one.id: one.band for one in classes}
     return [
-        (row.band if row.hand or row.free_on else bands_of.get(one.class_id, row.band), one)
+        (row.band if row.hand or row.free_on else bands_of.get(one.class_id, row.band), row, one)
         for row in rows
         for one in row.exposures
     ]

@@ -18,7 +18,6 @@ from bolsa.services.clock import By
 from bolsa.services.holdings.arranging import arrange
 from bolsa.services.holdings.book import holdings_on, lots_on
 from bolsa.services.holdings.gains import gains_of_year
-from bolsa.services.holdings.mix import mix_view
 from bolsa.services.holdings.shares import Holding, shares_page
 from bolsa.services.working_parts import Make, parse_key
 from bolsa.services.worth.workings import parse_day_key, parse_only
@@ -125,45 +124,6 @@ def account_worth(db: sqlite3.Connection, by: By, key: str, month: Month) -> Wor
     return total_of(f"{account.name} is worth", parts, Money(0, account.currency), ref=("account", account.id))
 
 
-def mix_class(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
-    """What of the mix is of a class, row by row; of all of them without a key."""
-    view = mix_view(db, by)
-    wanted = None if key == "all" else parse_key(key)
-    if wanted is not None and wanted not in {one.id for one in view.classes}:
-        raise NotFound("There is no such figure.")
-    parts = [
-        Working(row.name, Money(one.minor, view.home), note=view.class_named(one.class_id) if wanted is None else "")
-        for row in view.rows
-        for one in row.exposures
-        if one.class_id == wanted or (wanted is None and one.class_id)
-    ]
-    return total_of(view.class_named(wanted) if wanted is not None else "The mix", parts, Money(0, view.home))
-
-
-def mix_off(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
-    """How far a class is from its target: what is of it, less what would be at the target."""
-    view = mix_view(db, by)
-    line = next((one for one in view.lines if one.of_class.id == parse_key(key)), None)
-    if line is None or line.drift_minor is None:
-        raise NotFound("There is no such figure.")
-    at_target = f"{line.target or 0} % of {Money(view.whole_minor, view.home)}"
-    parts = [
-        Working("Worth", Money(line.value_minor, view.home), ref=("mix-class", line.of_class.id)),
-        Working("At its target", Money(line.drift_minor - line.value_minor, view.home), note=at_target),
-    ]
-    return total_of(f"{line.of_class.name}, off its target", parts, Money(0, view.home))
-
-
-def mix_yearly(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
-    """What a year costs: twelve times the mean of the last full months."""
-    view = mix_view(db, by)
-    mean = Money(view.yearly_minor // 12, view.home)
-    note = f"the mean of {view.months_counted} full months"
-    return total_of(
-        "A year at the usual spending", [Working(f"Month {n}", mean, note=note) for n in range(1, 13)], Money(0, view.home)
-    )
-
-
 PART_WORDS = {"price": "Price", "currency": "Currency", "income": "Distributed"}
 
 
@@ -217,5 +177,4 @@ def holdings_income(db: sqlite3.Connection, by: By, key: str, month: Month) -> W
 WORKINGS: dict[str, Make] = {
     "shares-now": shares_now, "shares-then": shares_then, "holdings-value": holdings_value, "holdings-cost": holdings_cost,
     "holdings-gain": holdings_gain, "holdings-income": holdings_income, "account-worth": account_worth,
-    "mix-class": mix_class, "mix-off": mix_off, "mix-yearly": mix_yearly,
 }  # fmt: skip

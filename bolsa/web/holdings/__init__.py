@@ -1,5 +1,6 @@
 """Holdings: what is held and what it gained; trades, securities, lots; shares here against shares there. Begin with views.py."""
 
+from bolsa.services.holdings import mix_workings
 from bolsa.services.holdings.workings import WORKINGS
 from bolsa.web.area import Action, Area, Page
 from bolsa.web.holdings import accounts, mix, securities, shares, trades, views
@@ -14,7 +15,7 @@ AREA = Area(
         Action("holdings.new_trade", "Enter a trade"), Action("holdings.mix_page", "Mix and bands"),
         Action("holdings.list_securities", "Securities and prices"),
     ),
-    workings=WORKINGS,
+    workings=WORKINGS | mix_workings.WORKINGS,
     samples=(
         "/holdings", "/holdings?by=own2,account&since=12", "/holdings/14/3", "/holdings/gains?year=2025", "/holdings/securities",
         "/holdings/securities/3", "/holdings/mix", "/holdings/mix?sales=1", "/holdings/mix/14-3",
