@@ -187,6 +187,17 @@ class Trials(PlanCase):
         trials.let_be(self.db, BY, self.trial, self.holidays)
         self.assertEqual(trials.get_trial(self.db, self.trial).category_ids, {self.groceries})
 
+    def test_a_percentage_is_tried_on_what_is_tried_already(self):
+        trials.try_expected(self.db, BY, self.trial, self.groceries, JUNE, Expectation(70_000))
+        trials.try_without(self.db, BY, self.trial, self.groceries, Month(2026, 10))
+        trials.try_percent(self.db, BY, self.trial, self.groceries, MAY, Decimal(10))
+        view = year.year_view(self.db, BY, JANUARY, trials.get_trial(self.db, self.trial))
+        row = view.year.row_of(self.groceries)
+        self.assertEqual([cell.expected_minor for cell in row.cells[3:10]], [60_000, 66_000, *[77_000] * 4, 0])
+        self.assertEqual(self.row(self.groceries, JUNE).expected_minor, 60_000)
+        with self.assertRaisesRegex(InvalidInput, "Nothing is expected"):
+            trials.try_percent(self.db, BY, self.trial, self.groceries, Month(2026, 11), Decimal(10))
+
     def test_it_is_kept_as_one_step_and_undone_whole(self):
         expecting.set_expected(self.db, BY, self.holidays, Month(2026, 11), 12_000)
         trials.try_expected(self.db, BY, self.trial, self.groceries, JUNE, Expectation(70_000, 6))

@@ -28,7 +28,7 @@ class Mix(Story):
         v = self.visitor
         v.goes_to("/holdings/mix")
         self.assertIn("Near is €42,394.64 short of €67,818.96", v.text)
-        v.page.locator("tr[data-row]", has_text="Reserve").get_by_role("link").click()
+        v.page.locator("tr[data-row]", has_text="Reserve").get_by_role("link", name="Reserve").click()
         v.chooses("Meant for", "far years")
         v.clicks("Keep it")
         self.assertIn("Near is €49,720.30 short", v.text)

@@ -49,7 +49,7 @@ def raised_by(plan: CategoryPlan, since: Month, percent: Decimal) -> dict[Month,
         month = since + (carrying - since) % every if every > 1 else since
         if month not in cells and not any(since <= m < month and plan.every.get(m, 1) != ONCE for m in cells):
             cells[month] = raised(plan.expected[carrying]), every
-    if not cells:
+    if not any(plan.expected[carrying if m not in plan.expected and carrying is not None else m] for m in cells):
         raise InvalidInput("Nothing is expected from then on that could be changed by a percentage.", field="expected")
     return cells
 

@@ -57,7 +57,7 @@ def set_row(
     with change(db, by) as done:
         category = require_expectable(db, category_id)
         require_untouched(db, "expected", {"category_id": category_id}, seen, "a row of amounts")
-        changes = cells_for(_plan_of(db, category_id), first, amounts)
+        changes = cells_for(plan_of(db, category_id), first, amounts)
         _write(db, category_id, changes)
         done.made = len(changes)
         done.sentence = f"Set a row of what {category.name} expects from {first}"
@@ -80,14 +80,15 @@ def change_by_percent(
     with change(db, by) as done:
         category = require_expectable(db, category_id)
         require_untouched(db, "expected", {"category_id": category_id}, seen, f"{percent:+} %")
-        for month, (amount, every) in raised_by(_plan_of(db, category_id), since, percent).items():
+        for month, (amount, every) in raised_by(plan_of(db, category_id), since, percent).items():
             check_expectation(Expectation(amount, every))
             budget.put_expected(db, category_id, month, amount, every)
         done.sentence = f"Changed what {category.name} expects from {since} by {percent:+} %"
     return done
 
 
-def _plan_of(db: sqlite3.Connection, category_id: int) -> CategoryPlan:
+def plan_of(db: sqlite3.Connection, category_id: int) -> CategoryPlan:
+    """What a category is expected to take, month by month, without anything else of its plan."""
     expected, every = budget.list_expected_of(db, category_id)
     return CategoryPlan(category_id, expected=expected, every=every)
 

@@ -2,12 +2,15 @@
 
 import sqlite3
 from datetime import date
+from decimal import Decimal
 
 from bolsa.core.budget.aims import Aim, check_aim
+from bolsa.core.budget.cells import raised_by
 from bolsa.core.budget.expecting import Expectation, check_expectation
-from bolsa.core.budget.trial import Trial, TrialCell
+from bolsa.core.budget.trial import Trial, TrialCell, tried
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput, NotFound
+from bolsa.services.budget import expecting
 from bolsa.services.budget.aims import dated
 from bolsa.services.budget.budgeting import require_expectable, require_planned
 from bolsa.services.changes import Done, change
@@ -50,6 +53,22 @@ def try_expected(
             cell = TrialCell(typed.amount_minor, typed.every)
         trials.put_cell(db, trial_id, category_id, month, cell)
         done.sentence = f"Tried what {category.name} expects from {month}"
+    return done
+
+
+def try_percent(db: sqlite3.Connection, by: By, trial_id: int, category_id: int, since: Month, percent: Decimal) -> Done:
+    """Changes what a category expects from a month on by a percentage, in a trial: of what it expects there, tried figures and
+    all. Raises: InvalidInput where nothing is expected from then on, NotFound."""
+    with change(db, by) as done:
+        trial = trials.get_trial(db, trial_id)
+        category = require_expectable(db, category_id)
+        plan = tried(expecting.plan_of(db, category_id), trial)
+        for month, (amount, every) in raised_by(plan, since, percent).items():
+            if not amount and plan.expected.get(month) == 0:
+                continue  # so that doing without from a month on stays what it is
+            check_expectation(Expectation(amount, every))
+            trials.put_cell(db, trial_id, category_id, month, TrialCell(amount, every))
+        done.sentence = f"Tried to change what {category.name} expects from {since} by {percent:+} %"
     return done
 
 

@@ -105,8 +105,11 @@ def set_cell() -> Response:
 
 
 def _try_cell(trial_id: int, category_id: int, month: Month, text: str) -> None:
-    if parse_raise(text) is not None:
-        raise InvalidInput("In a trial, write the amount itself.", field="expected")
+    percent = parse_raise(text)
+    if percent is not None:
+        done = trials.try_percent(g.db, g.by, trial_id, category_id, month, percent)
+        tell(f"{done.sentence}, not kept", done)
+        return
     typed = parse_expectation(text, g.household.home_currency, g.reader.decimal_mark)
     tell("Tried, not kept", trials.try_expected(g.db, g.by, trial_id, category_id, month, typed))
 
