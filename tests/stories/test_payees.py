@@ -6,6 +6,19 @@ from tests.stories.visitor import Story
 
 
 class Payees(Story):
+    def test_what_a_payee_comes_to_opens_to_its_years_and_the_latest_month_is_in_sight(self):
+        v = self.visitor
+        v.page.set_viewport_size({"width": 380, "height": 800})
+        v.goes_to("/payees/2")
+        expect(v.page.locator("[data-picture] .mark").last).to_be_in_viewport()
+        in_all = v.amount(r"(−€[\d.,]+) in all")
+        slip = v.opens_slip(in_all)
+        self.assertIn("In 2024", slip)
+        self.assertTrue(slip.endswith(in_all), slip)
+        v.page.locator("#slip").get_by_role("link", name="In 2024").click()
+        v.settles()
+        self.assertIn("In January 2024", v.text)
+
     def test_a_merge_is_one_step_and_undone_whole(self):
         v = self.visitor
         v.goes_to("/payees?text=halden")

@@ -16,10 +16,24 @@ document.addEventListener("keydown", (event) => {
   const to = { ArrowRight: at + 1, ArrowLeft: at < 0 ? marks.length - 1 : at - 1, Home: 0, End: marks.length - 1 }[event.key];
   if (to !== undefined) {
     event.preventDefault();
-    show(event.target, marks[Math.max(0, Math.min(marks.length - 1, to))]);
+    const mark = marks[Math.max(0, Math.min(marks.length - 1, to))];
+    show(event.target, mark);
+    mark.scrollIntoView({ block: "nearest", inline: "nearest" });
   } else if (event.key === "Enter" && at >= 0 && marks[at].querySelector("a")) {
     event.preventDefault();
     event.stopPropagation();
     location.href = marks[at].querySelector("a").getAttribute("href");
   }
 }, true);
+
+// Where a picture is wider than the screen, the value that is said below it is in sight.
+function turnToFirst() {
+  document.querySelectorAll("[data-picture][data-first]").forEach((picture) => {
+    const said = [...picture.querySelectorAll(".mark")].at(picture.dataset.first)?.getBoundingClientRect();
+    const beyond = said ? said.right - picture.getBoundingClientRect().right : 0;
+    picture.removeAttribute("data-first");
+    if (beyond > 0) picture.scrollLeft += beyond + 12;
+  });
+}
+turnToFirst();
+document.addEventListener("htmx:afterSettle", turnToFirst);
