@@ -7,7 +7,7 @@ from bolsa.core.sorting.rules import SharePart
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import change
 from bolsa.services.ledger import entries
-from bolsa.services.sorting import category_moves, sorting, splitting, transferring
+from bolsa.services.sorting import category_moves, sorting, splitting, transferring, why
 from bolsa.services.sorting.learning import Learner
 from bolsa.store.ledger import entries as stored
 from bolsa.store.sorting.categories import UNSORTED, list_unsorted
@@ -105,6 +105,24 @@ class Parts(PartlyCase):
         self.assertEqual((todo.entry_count, pile.amount_minor, pile.entries[0].amount_minor), (1, -300, -1_000))
         self.assertTrue(pile.entries[0].is_part)
         self.assertEqual((pile.likely_id, pile.suggestion), (0, None))  # its own other part is no past
+
+    def test_what_is_asked_of_a_sorted_entry_is_answered_by_the_others(self):
+        for n in range(3):
+            self.spends(1_000, "Clothes", payee="Boatyard", day=TODAY - timedelta(days=40 - n))
+        entry = self.spends(1_000, "Presents", payee="Boatyard")
+        found = sorting.suggest_for_entry(self.db, entry)
+        self.assertEqual((found.choices[0].category_id, found.reason), (self.category("Clothes"), "3 of 3 times"))
+
+    def test_why_a_likely_transfer_or_what_is_asked_about_waits(self):
+        for n in range(5):
+            moved = self.waits("Standing Order 77", -1_000, TODAY - timedelta(days=90 - n))
+            transferring.file_as_transfer(self.db, BY, [moved], self.reserve)
+        said = why.why(self.db, entries.get_entry(self.db, self.waits("Standing Order 77", -1_000))).words
+        self.assertRegex(said, "Likely a transfer with Reserve: 5 of 5 times")
+        self.spends(1_000, "Clothes", payee="Quay")
+        self.spends(1_100, "Presents", payee="Quay")
+        said = why.why(self.db, entries.get_entry(self.db, self.waits("Quay", -1_000))).words
+        self.assertRegex(said, "Bolsa asks, since it is not certain enough; nearest is .*: 1 of 2 times")
 
     def test_an_entry_of_which_two_parts_wait_is_there_once_and_divided_as_a_whole(self):
         entry = self.partly(left=(200, 100), tags=(("van",), ("cellar",)))

@@ -48,13 +48,13 @@ class Learner:
         self._usual: dict[int, int] | None = None
         self._own: dict[int, tuple[str, str]] = {}
 
-    def suggest_for(self, entry: Unsorted) -> Suggestion | None:
-        """The suggestion for an entry, None if nothing is known of any like it."""
+    def suggest_for(self, entry: Unsorted, *, is_sorted: bool = False) -> Suggestion | None:
+        """The suggestion for an entry, None if nothing is known of any like it. A sorted one's own categories are no past."""
         said = self._said_of(entry.payee_id)
         if said:
             return Suggestion((Choice(said, 0, 0, SAID),), "its usual category, as you said", is_guess=True)
         past, like = self._past_of(entry.payee_id), ""
-        if entry.is_part:  # what its other part is, this one is not likely to be
+        if entry.is_part or is_sorted:  # what its other part is, this one is not likely to be
             past = self._learned(self.shop_of(entry.payee_id), entry.payee_id, MOST_DECISIONS, without=entry.entry_id)
         if not past.cases:
             like_id = self._payee_like(entry.payee)

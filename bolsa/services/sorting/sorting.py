@@ -161,11 +161,12 @@ def suggest_for_entry(db: sqlite3.Connection, entry_id: int) -> Suggestion | Non
         raise InvalidInput("That is a transfer.")
     line = entry.account_lines[0]
     account = accounts.get_account(db, line.on_account_id)
+    waiting = [part.amount_minor for part in entry.category_lines if part.category_id == categories.UNSORTED]
     seen = Unsorted(
         entry.id, line.stored_id, entry.payee_id, entry.payee, entry.memo, account.id, account.name, line.currency,
-        line.day or entry.day, line.amount_minor, line.raw_text, line.amount_minor,
+        line.day or entry.day, line.amount_minor, line.raw_text, -sum(waiting) if waiting else line.amount_minor,
     )  # fmt: skip
-    return Learner(db).suggest_for(seen)
+    return Learner(db).suggest_for(seen, is_sorted=not waiting)
 
 
 def near_piles(db: sqlite3.Connection, todo: ToSort, pile: Pile) -> list[Pile]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from bolsa.core.ledger.entries import StoredEntry
 from bolsa.services.sorting.sorting import suggest_for_entry
 from bolsa.store import journal
+from bolsa.store.accounts import accounts
 from bolsa.store.sorting import categories, filing, rules
 from bolsa.store.sorting.categories import UNSORTED
 
@@ -43,10 +44,12 @@ def why(db: sqlite3.Connection, entry: StoredEntry) -> Why | None:
 
 def _waits(db: sqlite3.Connection, entry: StoredEntry) -> Why:
     found = suggest_for_entry(db, entry.id)
-    if found is None or found.choices[0].category_id < 0:
+    if found is None:
         return Why("waits", "It waits to be sorted.")
-    name = categories.get_category(db, found.choices[0].category_id).name
-    return Why("waits", f"It waits to be sorted. Likely {name}: {found.reason}.", payee_id=entry.payee_id)
+    id_ = found.choices[0].category_id
+    name = categories.get_category(db, id_).name if id_ > 0 else f"a transfer with {accounts.get_account(db, -id_).name}"
+    likely = "Likely" if found.is_guess else "Bolsa asks, since it is not certain enough; nearest is"
+    return Why("waits", f"It waits to be sorted. {likely} {name}: {found.reason}.", payee_id=entry.payee_id)
 
 
 def _by_person(db: sqlite3.Connection, entry: StoredEntry, line_id: int) -> Why:
