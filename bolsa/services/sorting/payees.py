@@ -46,7 +46,7 @@ class LikelyOne:
 @dataclass(frozen=True)
 class PayeePage:
     """All that is known of a payee: what came less what went, in all, over the last twelve whole months and by month, in home
-    currency; what its bank writes, the names it had, and those that are one shop with it."""
+    currency; what its bank writes, the names it had, those that are one shop with it, and all others by name."""
 
     payee: Payee
     entry_count: int
@@ -56,6 +56,7 @@ class PayeePage:
     spellings: tuple[tuple[str, int], ...]
     former: tuple[tuple[str, str], ...]
     joined: tuple[Payee, ...]
+    others: tuple[Payee, ...]
     by_category: tuple[tuple[str, int], ...]
 
 
@@ -118,11 +119,13 @@ def page_of(db: sqlite3.Connection, payee_id: int, today: date) -> PayeePage:
     names = payees.list_payees(db)
     shops = join({one.id: one.name for one in names}, {one.id for one in names if one.apart})
     joined = tuple(one for one in names if one.id != payee_id and shops[one.id] == shops[payee_id])
+    others = tuple(sorted((one for one in names if one.id != payee_id), key=lambda one: one.name.casefold()))
     kept = {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
     by_category = tuple((kept.get(id_, "transfers"), many) for id_, many in payee_facts.count_by_category(db, payee_id))
     return PayeePage(
         payee, payee_facts.count_entries(db, payee_id), -sum(sums.values()), year_minor, months,
-        tuple(payee_facts.list_spellings(db, payee_id)), tuple(payee_facts.list_former_names(db, payee_id)), joined, by_category,
+        tuple(payee_facts.list_spellings(db, payee_id)), tuple(payee_facts.list_former_names(db, payee_id)), joined, others,
+        by_category,
     )  # fmt: skip
 
 

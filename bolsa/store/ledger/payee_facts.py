@@ -8,17 +8,15 @@ from bolsa.core.months import Month
 
 # Where a payee goes most often: https://sqlite.org/lang_select.html#bareagg gives the category of the row with the maximum.
 LIST_FACTS = """
-    WITH often AS (
-        SELECT payee_id, category_id, max(many) FROM (
-            SELECT payee_id, category_id, count(*) AS many FROM answer_month WHERE category_id > 3 GROUP BY 1, 2) GROUP BY 1),
-    sums AS (
-        SELECT m.payee_id, sum(m.amount_minor) AS amount
-        FROM answer_month m CROSS JOIN household h ON h.home_currency = m.currency GROUP BY 1),
+    WITH kept AS (
+        SELECT m.payee_id, m.category_id, iif(m.category_id > 3, count(*), 0) AS many,
+            sum(iif(m.currency = h.home_currency, m.amount_minor, 0)) AS amount
+        FROM household h CROSS JOIN answer_month m GROUP BY 1, 2),
+    sums AS (SELECT payee_id, category_id, max(many) AS many, sum(amount) AS amount FROM kept GROUP BY 1),
     counts AS (SELECT payee_id, count(*) AS many, max(day) AS last FROM entry INDEXED BY entry_of_payee GROUP BY payee_id)
     SELECT p.id, p.name, p.category_id AS usual_id, p.apart, coalesce(c.many, 0) AS entry_count, c.last,
-        coalesce(s.amount, 0) AS amount, o.category_id
+        coalesce(s.amount, 0) AS amount, iif(s.many > 0, s.category_id, NULL) AS category_id
     FROM payee p LEFT JOIN counts c ON c.payee_id = p.id LEFT JOIN sums s ON s.payee_id = p.id
-    LEFT JOIN often o ON o.payee_id = p.id
     WHERE coalesce(c.many, 0) > 0 OR p.category_id IS NOT NULL ORDER BY entry_count DESC, p.name"""
 
 

@@ -50,7 +50,6 @@ def _payee_page(payee_id: int, error: Exception | None) -> str:
         is_paid=is_paid,
         groups=categories.list_by_group(g.db),
         error=error,
-        others=payees.list_rows(g.db),
     )
 
 
