@@ -83,7 +83,7 @@ def mix_needed(db: sqlite3.Connection, by: By, key: str, month: Month) -> Workin
         raise NotFound("There is no such figure.")
     year = Money(view.yearly_minor, view.home)
     parts = [Working(f"Year {band.first_year + n}", year, ref=("mix-yearly", "all")) for n in range(1, (band.years or 0) + 1)]
-    return total_of(f"What the years of “{key}” ask for", parts, Money(0, view.home))
+    return total_of(f"{key.capitalize()}: what its years ask for", parts, Money(0, view.home))
 
 
 def mix_short(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
@@ -98,7 +98,7 @@ def mix_short(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working
         if of_band == key
     ]
     asked = Working("Asked for", Money(band.needed_minor or 0, view.home), ref=("mix-needed", key))
-    return total_of(f"“{key}” lacks", [asked, *there], Money(0, view.home))
+    return total_of(f"{key.capitalize()}: what is lacking", [asked, *there], Money(0, view.home))
 
 
 WORKINGS: dict[str, Make] = {
