@@ -26,3 +26,12 @@ def nth(number: int) -> str:
     """
     is_teen = number % 100 in (11, 12, 13)
     return f"{number}{'th' if is_teen else {1: 'st', 2: 'nd', 3: 'rd'}.get(number % 10, 'th')}"
+
+
+def counted(number: int, one: str, many: str = "") -> str:
+    """How many of something, in a sentence of what was done.
+
+    >>> counted(1, "entry", "entries"), counted(20, "entry", "entries"), counted(2, "rate")
+    ('one entry', '20 entries', '2 rates')
+    """
+    return f"one {one}" if number == 1 else f"{number:,} {many or f'{one}s'}"

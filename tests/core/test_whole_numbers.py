@@ -2,7 +2,7 @@
 
 import unittest
 
-from bolsa.core.whole_numbers import MOST_DIGITS, is_number, number_of
+from bolsa.core.whole_numbers import MOST_DIGITS, counted, is_number, number_of
 
 
 class WholeNumbers(unittest.TestCase):
@@ -18,6 +18,9 @@ class WholeNumbers(unittest.TestCase):
             with self.subTest(text):
                 self.assertIsNone(number_of(text, signed=True))
         self.assertEqual([number_of(text, signed=True) for text in ("-3", "+3", "3", "0")], [-3, 3, 3, 0])
+
+    def test_one_is_said_in_a_word_and_none_are_many(self):
+        self.assertEqual([counted(n, "line") for n in (0, 1, 2, 1_000)], ["0 lines", "one line", "2 lines", "1,000 lines"])
 
 
 if __name__ == "__main__":

@@ -276,7 +276,7 @@ class Closing(PlanCase):
         self.assertEqual({key: point.is_done for key, point in points.items()}, {
             "bring": False, "sort": False, "check": False, "below": False, "place": False, "values": False})  # fmt: skip
         self.assertEqual(points["below"].open_words, "Groceries")
-        self.assertEqual(points["sort"].open_words, "1 line unsorted")
+        self.assertEqual(points["sort"].open_words, "one line unsorted")
 
 
 if __name__ == "__main__":

@@ -93,7 +93,7 @@ class ASittingByKeyboard(Story):
         v.clicks("Decide each by itself", role="link")
         rows = v.page.locator(".stack tr[data-row]").count()
         v.clicks("File", within=".stack tr[data-row]")
-        self.assertIn("Filed 1 entry under Groceries", v.text)
+        self.assertIn("Filed one entry under Groceries", v.text)
         v.clicks("Undo")
         v.page.locator("aside").get_by_role("link", name="Grebe Street Grocer").click()
         v.clicks("Decide each by itself", role="link")

@@ -19,6 +19,7 @@ from types import MappingProxyType
 from bolsa.core.bringing.batch import LEFT_BEFORE
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import clean_text, likeness
+from bolsa.core.whole_numbers import counted
 
 DAYS_APART = 4  # a card purchase reaches the statement within a long weekend
 DAYS_SAME_ID = 10  # a bank may move a booking's day; beyond that the id was given out again
@@ -152,7 +153,7 @@ class _Judge:
         for apart, _, i, line in sorted(pairs, key=lambda p: (*p[:3], p[3].line_id)):
             if i not in verdicts and line in self.open[line.amount_minor]:
                 self.open[line.amount_minor].remove(line)
-                when = "on the same day" if not apart else f"{apart} {'day' if apart == 1 else 'days'} apart"
+                when = "on the same day" if not apart else f"{counted(apart, 'day')} apart"
                 verdicts[i] = Verdict("matched", True, f"entered before as “{line.payee}”, {when}", line.line_id)
         return verdicts
 

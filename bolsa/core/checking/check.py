@@ -6,6 +6,8 @@ What may lie behind a difference is found in suspects.py.
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from bolsa.core.whole_numbers import counted
+
 
 @dataclass(frozen=True)
 class OpenItem:
@@ -67,10 +69,10 @@ def seam_between(before: Period, after: Period) -> str:
     """What is wrong where two statements meet, in words; "" if the second goes on where the first ended."""
     if after.first_day and after.first_day <= before.closing_day:
         days = (before.closing_day - after.first_day).days + 1
-        return f"overlaps the one before by {days} {'day' if days == 1 else 'days'}"
+        return f"overlaps the one before by {counted(days, 'day')}"
     if after.first_day and after.first_day > before.closing_day + timedelta(days=1):
         days = (after.first_day - before.closing_day).days - 1
-        return f"leaves {days} {'day' if days == 1 else 'days'} unchecked since the one before"
+        return f"leaves {counted(days, 'day')} unchecked since the one before"
     if after.opening_minor != before.closing_minor:
         return "does not open with what the one before closed with"
     return ""

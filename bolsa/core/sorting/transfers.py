@@ -9,6 +9,7 @@ from datetime import date, timedelta
 from itertools import combinations
 
 from bolsa.core.ledger.payees import clean_text
+from bolsa.core.whole_numbers import counted
 
 DAYS_APART = 7
 TOLD, UNTOLD = 0.97, 0.75  # certainty on one day, when a text or the past speaks of a transfer, and when nothing does
@@ -100,7 +101,7 @@ def _fits(out: Side, into: Side, refused: Collection[tuple[int, int]]) -> bool:
 
 def _pair(out: Side, into: Side, *, rivals: int = 0, more: tuple[Side, ...] = (), fee_minor: int = 0, unlike: str = "") -> Pair:
     apart = max(abs((side.day - out.day).days) for side in (into, *more))
-    when = "on the same day" if not apart else f"{apart} {'day' if apart == 1 else 'days'} apart"
+    when = "on the same day" if not apart else f"{counted(apart, 'day')} apart"
     reasons = [f"{unlike or 'the same amount out and in'}, {when}"]
     told = _told(out, into)
     certainty = (TOLD if told else UNTOLD) - PER_DAY * apart
@@ -117,7 +118,7 @@ def _told(out: Side, into: Side) -> str:
     """What speaks of a transfer besides the amounts, "" if nothing does."""
     times = max(out.before.get(into.account_id, 0), into.before.get(out.account_id, 0))
     if times:
-        return f"{times} {'time' if times == 1 else 'times'} before between these accounts"
+        return f"{counted(times, 'time')} before between these accounts"
     texts = clean_text(f"{out.text} {into.text}").casefold()
     if any(word in texts for word in _TELLING) or any(side.account.casefold() in texts for side in (out, into)):
         return "the text speaks of a transfer"

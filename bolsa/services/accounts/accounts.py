@@ -12,6 +12,7 @@ from bolsa.core.currencies import parse_currency
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.units import Money, Rate
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts.openings import OPENING_PAYEE, is_counted
 from bolsa.services.changes import Done, change, require_version
@@ -85,7 +86,7 @@ def add_several(db: sqlite3.Connection, by: By, rows: list[NewAccount]) -> Done:
     with change(db, by) as done:
         if not rows:
             raise InvalidInput("Fill at least one row.", field="row-0")
-        done.sentence = f"Added {len(rows)} accounts"
+        done.sentence = f"Added {counted(len(rows), 'account')}"
         for i, new in enumerate(rows):
             try:
                 add_account(db, by, new)

@@ -9,6 +9,7 @@ from urllib.parse import urlencode
 
 from bolsa.core.accounts.noted import NotedRate
 from bolsa.core.currencies import parse_currency
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -80,7 +81,7 @@ def fetch_rates(db: sqlite3.Connection, by: By, url: str, send: Send = send_over
     with change(db, by) as done:
         by_hand = {(rate.currency, rate.day) for known in list_foreign(db).values() for rate in known if rate.source == "hand"}
         found = [one for one in told if one[:2] not in by_hand]
-        done.sentence = f"Fetched {len(found)} rates"
+        done.sentence = f"Fetched {counted(len(found), 'rate')}"
         for currency, day, rate_e8 in found:
             accounts.put_rate(db, currency, day, rate_e8, "feed")
         done.made = len(found)

@@ -10,6 +10,7 @@ from bolsa.core.accounts.noted import ValueNote
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.accounts.valuation import Gap, IndexPoints, Noted, fill_gap, find_gaps, list_carried
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput, ServiceUnavailable
 from bolsa.formats.value_list import read_value_list
 from bolsa.services.accounts.market import read_index
@@ -124,7 +125,7 @@ def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> 
         if late:
             raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")
         _require_unlocked(db, account, [day for day, _ in found])
-        done.sentence = f"Noted {len(found)} values of {account.name}"
+        done.sentence = f"Noted {counted(len(found), 'value')} of {account.name}"
         for day, amount in found:
             values.put_value(db, account_id, Noted(day, amount, "brought"))
         done.made = len(found)

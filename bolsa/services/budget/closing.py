@@ -8,6 +8,7 @@ from bolsa.core.accounts.account import Account
 from bolsa.core.budget.closed import ClosedMonth, Since, Stood, changed_since
 from bolsa.core.months import Month
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.accounts.holes import list_unnoted
 from bolsa.services.budget.budgeting import BudgetView, budget_view
@@ -93,10 +94,10 @@ def _points(db: sqlite3.Connection, by: By, view: BudgetView) -> tuple[Point, ..
     over = [view.category(row.category_id).name for row in view.budget.rows if row.over_minor]
     unnoted = list_unnoted(db, month.last_day)
     unplaced = view.budget.unplaced_minor
-    waits = f"{len(waiting)} {'preview waits' if len(waiting) == 1 else 'previews wait'}" if waiting else ""
+    waits = counted(len(waiting), "preview waits", "previews wait") if waiting else ""
     return (
         Point("bring", "All brought in", not behind and not waiting, _join([*behind, waits])),
-        Point("sort", "All sorted", not unsorted, f"{unsorted:,} {'line' if unsorted == 1 else 'lines'} unsorted"),
+        Point("sort", "All sorted", not unsorted, f"{counted(unsorted, 'line')} unsorted"),
         Point("check", "All checked", not unchecked, _join(unchecked)),
         Point("below", "No category below zero", not over, _join(over)),
         Point("place", "All placed", unplaced == 0, f"{Money(unplaced, home)} unplaced", unplaced),

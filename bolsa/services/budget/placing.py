@@ -10,6 +10,7 @@ from bolsa.core.budget.placing import Placing
 from bolsa.core.budget.year import usual_amount
 from bolsa.core.months import Month, full_months, months_between
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.budget.budgeting import BudgetView, budget_view, placed_later, require_planned
 from bolsa.services.changes import Done, change
@@ -138,7 +139,7 @@ def fill(
         filling = filling_of(db, by, budget_view(db, by, month), category_ids, way, months)
         done.made = filling
         count = len(filling.amounts)
-        words = {"needs": f"{count} {'need' if count == 1 else 'needs'}"}.get(way, f"{count} categories to {WAYS[way]}")
+        words = {"needs": counted(count, "need")}.get(way, f"{count} categories to {WAYS[way]}")
         done.sentence = f"Filled {words} {'of' if way == 'needs' else 'in'} {month}"
         budget.insert_placings(db, [Placing(id_, month, amount, by.today) for id_, amount in filling.amounts.items()])
     return done

@@ -9,6 +9,7 @@ from bolsa.core.budget.filling import Proposal, propose_sources, take_back_promi
 from bolsa.core.budget.placing import Placing
 from bolsa.core.months import Month
 from bolsa.core.sorting.category import Category
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput
 from bolsa.services.budget.budgeting import BudgetView, budget_view, require_planned
 from bolsa.services.changes import Done, change
@@ -101,7 +102,7 @@ def take_back_promised_money(db: sqlite3.Connection, by: By, month: Month) -> Do
     with change(db, by) as done:
         found = promised_from(db, by, budget_view(db, by, month))
         done.made = sum(amount for _, _, amount in found)
-        done.sentence = f"Took back money that was not there from {len(found)} {'place' if len(found) == 1 else 'places'}"
+        done.sentence = f"Took back money that was not there from {counted(len(found), 'place')}"
         budget.insert_placings(db, [Placing(category.id, m, -amount, by.today) for category, m, amount in found])
     return done
 

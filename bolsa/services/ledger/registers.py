@@ -10,6 +10,7 @@ from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, StoredEntry
 from bolsa.core.ledger.register import RegisterFilter, RegisterPage, SavedFilter
 from bolsa.core.money import decimal_text
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing import matching_by_hand
 from bolsa.services.changes import Done, change, note
@@ -145,7 +146,7 @@ def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list
             raise InvalidInput("Choose what to do with the entries.")
         said, do = _MANY[asked.what]
         _require_field(asked)
-        count = f"{len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'}"
+        count = f"{counted(len(entry_ids), 'entry', 'entries')}"
         done.sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
         for entry in entries.list_entries(db, entry_ids):
             entry_service.refuse_made_elsewhere(db, entry)

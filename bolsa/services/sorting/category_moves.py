@@ -8,6 +8,7 @@ from bolsa.core.budget.cells import added_up
 from bolsa.core.budget.month import CategoryPlan
 from bolsa.core.sorting.category import Category
 from bolsa.core.sorting.category_lines import Written, read_lines
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
@@ -164,7 +165,7 @@ def add_lines(db: sqlite3.Connection, by: By, text: str) -> Done:
         for one in found.new:
             categories.insert_category(db, categories.put_group(db, one.group), require_name(db, one.name), one.type)
         done.made = len(found.new)
-        done.sentence = f"Added {len(found.new)} {'category' if len(found.new) == 1 else 'categories'}"
+        done.sentence = f"Added {counted(len(found.new), 'category', 'categories')}"
     return done
 
 

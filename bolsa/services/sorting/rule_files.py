@@ -4,6 +4,7 @@ import sqlite3
 from dataclasses import replace
 
 from bolsa.core.sorting.rule_words import Names
+from bolsa.core.whole_numbers import counted
 from bolsa.formats.rules_json import Ids, read_rules, write_rules
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -32,7 +33,7 @@ def import_rules(db: sqlite3.Connection, by: By, content: bytes) -> Done:
             if not rule.is_on:
                 rules.change_is_on(db, rule_id, is_on=False)
             count += 1
-        done.sentence = f"Brought in {count} {'rule' if count == 1 else 'rules'}"
+        done.sentence = f"Brought in {counted(count, 'rule')}"
         if count < len(found):
             done.sentence += f"; {len(found) - count} {'was' if len(found) - count == 1 else 'were'} here already"
         done.made = count

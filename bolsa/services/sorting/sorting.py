@@ -11,6 +11,7 @@ from bolsa.core.sorting.joining import is_near
 from bolsa.core.sorting.question import Question
 from bolsa.core.sorting.suggestions import Suggestion
 from bolsa.core.sorting.transfers import Pair
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -194,7 +195,7 @@ def file_entries(
             raise InvalidInput("Choose one of your own categories.", field="category")
         if len(note) > MOST_WORDS:
             raise InvalidInput(f"{MOST_WORDS} letters are enough for a note.", field="note")
-        done.sentence = f"Filed {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} under {category.name}"
+        done.sentence = f"Filed {counted(len(entry_ids), 'entry', 'entries')} under {category.name}"
         line_ids = categories.list_unsorted_lines(db, entry_ids)
         if not categories.file_unsorted(db, entry_ids, category_id):
             raise NotFound("These entries are sorted already.")
@@ -219,7 +220,7 @@ def file_sure(db: sqlite3.Connection, by: By, least_certainty: float) -> Done:
     with change(db, by) as done:
         sure = [(pile, ids) for pile in what_to_sort(db).piles if (ids := pile.as_certain_as(least_certainty))]
         done.made = [id_ for _, ids in sure for id_ in ids]
-        done.sentence = f"Filed {len(done.made)} entries as suggested, in {len(sure)} piles"
+        done.sentence = f"Filed {counted(len(done.made), 'entry', 'entries')} as suggested, in {counted(len(sure), 'pile')}"
         for pile, ids in sure:
             suggestion = known(pile.suggestion)
             if pile.likely_id < 0:

@@ -9,6 +9,7 @@ from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.sorting.rules import SharePart
 from bolsa.core.sorting.splits import check_parts, split_as_before, split_parts
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
@@ -37,8 +38,7 @@ def split_entries(db: sqlite3.Connection, by: By, entry_ids: Sequence[int], part
                 amount = Money(abs(sum(line.amount_minor for line in waits)), currency)
                 said = f"The parts are more than the {amount}" if amount else "There is nothing to divide in the entry"
                 raise InvalidInput(f"{said} of {entry.day}.", field="split")
-        many = "one entry" if len(chosen) == 1 else f"{len(chosen)} entries"
-        done.sentence = f"Split {many} between {' and '.join(dict.fromkeys(names))}"
+        done.sentence = f"Split {counted(len(chosen), 'entry', 'entries')} between {' and '.join(dict.fromkeys(names))}"
         filing.forget_filings(db, chosen)
         questions.answer_all_of(db, chosen, by.today, f"split between {' and '.join(dict.fromkeys(names))}")
     return done

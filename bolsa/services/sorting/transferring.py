@@ -11,6 +11,7 @@ from bolsa.core.ledger.entries import Entry, Line, StoredEntry
 from bolsa.core.money import digits_of
 from bolsa.core.sorting.category import Unsorted
 from bolsa.core.sorting.transfers import DAYS_APART, Pair, Side, propose_transfers
+from bolsa.core.whole_numbers import counted
 from bolsa.core.worth.rates import Rates, rate_on
 from bolsa.errors import InvalidInput
 from bolsa.services.changes import Done, change
@@ -170,7 +171,8 @@ def file_as_transfer(db: sqlite3.Connection, by: By, entry_ids: list[int], accou
     """
     with change(db, by) as done:
         other = accounts.get_account(db, account_id)
-        done.sentence = f"Marked {len(entry_ids)} {'entry' if len(entry_ids) == 1 else 'entries'} as transfers with {other.name}"
+        kind = "a transfer" if len(entry_ids) == 1 else "transfers"
+        done.sentence = f"Marked {counted(len(entry_ids), 'entry', 'entries')} as {kind} with {other.name}"
         make_transfers(db, by, entry_ids, account_id, set_by_id)
     return done
 

@@ -7,6 +7,7 @@ from datetime import date, timedelta
 from bolsa.core.accounts.account import Account
 from bolsa.core.accounts.valuation import find_gaps
 from bolsa.core.ledger.entries import StoredEntry
+from bolsa.core.whole_numbers import counted
 from bolsa.core.worth.holes import DAYS_TO_PAY, WorthHole, missing_payments, stretches, unpaid_principal
 from bolsa.errors import InvalidInput
 from bolsa.services.accounts import holes as open_holes
@@ -90,7 +91,7 @@ def fill_hole(db: sqlite3.Connection, by: By, account_id: int, first: date, way:
             for entry_id in found:
                 _make_payment(db, by, entries.get_entry(db, entry_id), account_id)
             done.made = len(found)
-            done.sentence = f"Filled {len(found)} payments into {hole.name}"
+            done.sentence = f"Filled {counted(len(found), 'payment')} into {hole.name}"
     return done
 
 
