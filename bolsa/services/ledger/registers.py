@@ -146,12 +146,16 @@ def change_many(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list
             raise InvalidInput("Choose what to do with the entries.")
         said, do = _MANY[asked.what]
         _require_field(asked)
-        count = f"{counted(len(entry_ids), 'entry', 'entries')}"
-        done.sentence = said.format(count=count, text=asked.text.strip(), days=f"{asked.days:+d}".replace("-", "−"))
+        count = counted(len(entry_ids), "entry", "entries")
+        done.sentence = said.format(count=count, text=asked.text.strip(), days=_so_far(asked.days))
         for entry in entries.list_entries(db, entry_ids):
             entry_service.refuse_made_elsewhere(db, entry)
             do(db, by, account_id, entry, asked)
     return done
+
+
+def _so_far(days: int) -> str:
+    return f"{counted(abs(days), 'day')} {'back' if days < 0 else 'on'}"
 
 
 def _require_field(asked: ManyChange) -> None:
@@ -228,6 +232,6 @@ _MANY: dict[str, tuple[str, Callable[..., None]]] = {
     "member": ("Said for whom {count} were", _for_member),
     "pending": ("Marked as pending: {count}", _mark),
     "cleared": ("Marked as cleared: {count}", _mark),
-    "shift": ("Moved {count} by {days} days", _shift),
+    "shift": ("Moved {count} {days}", _shift),
     "delete": ("Deleted {count}", _delete),
 }
