@@ -2,7 +2,7 @@
 
 import sqlite3
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Container, Mapping, Sequence
 from dataclasses import dataclass
 
 from bolsa.core.known import known
@@ -106,16 +106,9 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
 
     Only the first `suggest_for` piles are sure to have suggestions, for pages that show no more.
     """
-    asked = questions.list_open(db)
+    asked, learner = questions.list_open(db), Learner(db)
     with_members = {question.entry_id for question in asked}
-    waiting = [entry for entry in categories.list_unsorted(db) if entry.entry_id not in with_members]
-    pairs = transferring.propose(db, waiting)
-    in_pairs = {id_ for pair in pairs for id_ in pair.entry_ids}
-    learner = Learner(db)
-    by_shop: dict[tuple[int, str], list[Unsorted]] = {}
-    for entry in waiting:
-        if entry.entry_id not in in_pairs:
-            by_shop.setdefault((learner.shop_of(entry.payee_id), entry.currency), []).append(entry)
+    pairs, by_shop = _waiting(db, learner, with_members)
     ordered = sorted(by_shop.items(), key=lambda one: _size(one[1]))
     piles: list[Pile] = []
     learns = True
@@ -126,6 +119,30 @@ def what_to_sort(db: sqlite3.Connection, suggest_for: int = 10_000) -> ToSort:
     piles.sort(key=lambda pile: _size(pile.entries))
     with_others = categories.count_unsorted_among(db, with_members)
     return ToSort(tuple(pairs), tuple(piles), categories.count_unsorted(db) - with_others, tuple(asked), with_others)
+
+
+def find_pile(db: sqlite3.Connection, key: str) -> Pile | None:
+    """The pile of that key, found without a look at what the others suggest; None if there is none."""
+    learner = Learner(db)
+    _, by_shop = _waiting(db, learner, {question.entry_id for question in questions.list_open(db)})
+    for (shop, currency), members in by_shop.items():
+        if key.startswith(f"{shop}-{currency}-"):
+            return next((pile for pile in _piles(shop, members, learner) if pile.key == key), None)
+    return None
+
+
+def _waiting(
+    db: sqlite3.Connection, learner: Learner, with_members: Container[int]
+) -> tuple[list[Pair], dict[tuple[int, str], list[Unsorted]]]:
+    """What waits and is not put to a member: the transfers it proposes, and the rest by shop and currency."""
+    waiting = [entry for entry in categories.list_unsorted(db) if entry.entry_id not in with_members]
+    pairs = transferring.propose(db, waiting)
+    in_pairs = {id_ for pair in pairs for id_ in pair.entry_ids}
+    by_shop: dict[tuple[int, str], list[Unsorted]] = {}
+    for entry in waiting:
+        if entry.entry_id not in in_pairs:
+            by_shop.setdefault((learner.shop_of(entry.payee_id), entry.currency), []).append(entry)
+    return pairs, by_shop
 
 
 def _size(members: Sequence[Unsorted]) -> tuple:

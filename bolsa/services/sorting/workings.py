@@ -51,7 +51,7 @@ def _payee_month(db: sqlite3.Connection, payee_id: int, month: Month, offset: in
 
 def pile(db: sqlite3.Connection, by: By, key: str, month: Month) -> Working:
     """The entries of a pile, each with what of it waits. Raises: NotFound once it is filed."""
-    found = next((one for one in sorting.what_to_sort(db).piles if one.key == key), None)
+    found = sorting.find_pile(db, key)
     if found is None:
         raise NotFound("This pile is sorted.")
     return total_of(f"{found.payee}, what waits", [_waits(one) for one in found.entries], Money(0, found.currency))
