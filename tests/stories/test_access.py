@@ -1,6 +1,6 @@
 """Every main view passes the accessibility engine, in light and in dark, and works without script."""
 
-from tests.stories.visitor import Story
+from tests.stories.visitor import NARROW, Story
 
 VIEWS = (
     "/", "/books", "/books/1?text=ferry", "/books/1/new", "/books/bring-in", "/sort", "/budget?open=34&aim=1", "/budget/year",
@@ -21,6 +21,20 @@ IN_DARK = (
     "/answers/grew",
     "/debts?more=200",
 )
+# On a narrow screen other things scroll, and tables flow.
+IN_NARROW = (
+    "/",
+    "/books/1",
+    "/sort",
+    "/budget",
+    "/budget/year",
+    "/due",
+    "/holdings",
+    "/holdings/mix",
+    "/payees/2",
+    "/worth",
+    "/ahead",
+)
 
 
 class InLight(Story):
@@ -34,6 +48,16 @@ class InLight(Story):
 class Others(Story):
     def test_every_other_view(self):
         for path in OTHERS:
+            with self.subTest(path=path):
+                self.visitor.goes_to(path)
+                self.assert_accessible(without_contrast=True)
+
+
+class Narrow(Story):
+    viewport = NARROW
+
+    def test_every_kind_of_view(self):
+        for path in IN_NARROW:
             with self.subTest(path=path):
                 self.visitor.goes_to(path)
                 self.assert_accessible(without_contrast=True)
