@@ -197,6 +197,15 @@ class Trials(PlanCase):
         self.assertEqual(self.row(self.groceries, JUNE).expected_minor, 60_000)
         with self.assertRaisesRegex(InvalidInput, "Nothing is expected"):
             trials.try_percent(self.db, BY, self.trial, self.groceries, Month(2026, 11), Decimal(10))
+        before, seen = trials.get_trial(self.db, self.trial), changes.version_now(self.db)
+        done = trials.try_percent(self.db, BY, self.trial, self.groceries, MAY, Decimal(-50), seen=seen)
+        with self.assertRaises(Conflict):  # the same again, as by a second click
+            trials.try_percent(self.db, BY, self.trial, self.groceries, MAY, Decimal(-50), seen=seen)
+        changes.undo_step(self.db, BY, done.step_id)
+        self.assertEqual(trials.get_trial(self.db, self.trial), before)
+        expecting.set_expected(self.db, BY, self.groceries, JANUARY, 10_000)
+        with self.assertRaises(Conflict):
+            trials.try_percent(self.db, BY, self.trial, self.groceries, MAY, Decimal(-50), seen=seen)
 
     def test_it_is_kept_as_one_step_and_undone_whole(self):
         expecting.set_expected(self.db, BY, self.holidays, Month(2026, 11), 12_000)

@@ -48,6 +48,7 @@ def a_household(path: Path, home: str, foreign: str) -> None:
         current = accounts.add_account(db, BY, NewAccount("Current", "current", opening_minor=2_000_000, **opened)).made
         accounts.add_account(db, BY, NewAccount("Card", "card", opening_minor=-54_321, **opened))
         accounts.add_account(db, BY, NewAccount("Abroad", "savings", foreign, 123_456, **opened))
+        accounts.add_account(db, BY, NewAccount("Odd", "savings", opening_minor=777, group="Ours//hers, 100 % #1?", **opened))
         for day in range(1, 14):
             entries.record_quick_line(db, BY, current, f"Grebe {day * 101} groceries 2026-05-{day:02d}")
         month, groceries = Month(2026, 5), categories.resolve_category(db, "Groceries").id

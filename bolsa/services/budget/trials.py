@@ -13,7 +13,7 @@ from bolsa.errors import InvalidInput, NotFound
 from bolsa.services.budget import expecting
 from bolsa.services.budget.aims import dated
 from bolsa.services.budget.budgeting import require_expectable, require_planned
-from bolsa.services.changes import Done, change
+from bolsa.services.changes import Done, change, require_untouched
 from bolsa.services.clock import By
 from bolsa.store.budget import aims, budget, trials
 
@@ -56,12 +56,16 @@ def try_expected(
     return done
 
 
-def try_percent(db: sqlite3.Connection, by: By, trial_id: int, category_id: int, since: Month, percent: Decimal) -> Done:
+def try_percent(
+    db: sqlite3.Connection, by: By, trial_id: int, category_id: int, since: Month, percent: Decimal, *, seen: int | None = None
+) -> Done:
     """Changes what a category expects from a month on by a percentage, in a trial: of what it expects there, tried figures and
-    all. Raises: InvalidInput where nothing is expected from then on, NotFound."""
+    all. Raises: InvalidInput where nothing is expected from then on, NotFound, Conflict."""
     with change(db, by) as done:
         trial = trials.get_trial(db, trial_id)
         category = require_expectable(db, category_id)
+        require_untouched(db, "expected", {"category_id": category_id}, seen, f"{percent:+} %")
+        require_untouched(db, "trial_cell", {"trial_id": trial_id, "category_id": category_id}, seen, f"{percent:+} %")
         plan = tried(expecting.plan_of(db, category_id), trial)
         for month, (amount, every) in raised_by(plan, since, percent).items():
             if not amount and plan.expected.get(month) == 0:

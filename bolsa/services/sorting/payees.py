@@ -51,13 +51,22 @@ class PayeePage:
     payee: Payee
     entry_count: int
     total_minor: int
-    year_minor: int
     months: tuple[tuple[Month, int], ...]
     spellings: tuple[tuple[str, int], ...]
     former: tuple[tuple[str, str], ...]
     joined: tuple[Payee, ...]
     others: tuple[Payee, ...]
     by_category: tuple[tuple[str, int], ...]
+
+    @property
+    def year(self) -> tuple[Month, Month]:
+        """The first and the last of the last twelve whole months."""
+        return self.months[-13][0], self.months[-2][0]
+
+    @property
+    def year_minor(self) -> int:
+        """What came less what went in these."""
+        return sum(amount for _, amount in self.months[-13:-1])
 
 
 def list_rows(db: sqlite3.Connection, text: str = "") -> list[PayeeRow]:
@@ -115,7 +124,6 @@ def page_of(db: sqlite3.Connection, payee_id: int, today: date) -> PayeePage:
     last = Month.of(today)
     sums = payee_facts.sum_by_month(db, payee_id)
     months = tuple((month, -sums.get(str(month), 0)) for month in months_between(last + (1 - MONTHS), last))
-    year_minor = sum(amount for month, amount in months if last + -12 <= month < last)
     names = payees.list_payees(db)
     shops = join({one.id: one.name for one in names}, {one.id for one in names if one.apart})
     joined = tuple(one for one in names if one.id != payee_id and shops[one.id] == shops[payee_id])
@@ -123,7 +131,7 @@ def page_of(db: sqlite3.Connection, payee_id: int, today: date) -> PayeePage:
     kept = {c.id: c.name for c in categories.list_categories(db, with_kept=True)}
     by_category = tuple((kept.get(id_, "transfers"), many) for id_, many in payee_facts.count_by_category(db, payee_id))
     return PayeePage(
-        payee, payee_facts.count_entries(db, payee_id), -sum(sums.values()), year_minor, months,
+        payee, payee_facts.count_entries(db, payee_id), -sum(sums.values()), months,
         tuple(payee_facts.list_spellings(db, payee_id)), tuple(payee_facts.list_former_names(db, payee_id)), joined, others,
         by_category,
     )  # fmt: skip

@@ -107,7 +107,7 @@ def set_cell() -> Response:
 def _try_cell(trial_id: int, category_id: int, month: Month, text: str) -> None:
     percent = parse_raise(text)
     if percent is not None:
-        done = trials.try_percent(g.db, g.by, trial_id, category_id, month, percent)
+        done = trials.try_percent(g.db, g.by, trial_id, category_id, month, percent, seen=parse_version(request.form))
         tell(f"{done.sentence}, not kept", done)
         return
     typed = parse_expectation(text, g.household.home_currency, g.reader.decimal_mark)

@@ -39,22 +39,21 @@ def _payee_page(payee_id: int, error: Exception | None) -> str:
     page = payees.page_of(g.db, payee_id, g.by.today)
     start = max(0, request.args.get("start", 0, type=int))
     rows = payees.list_entries(g.db, payee_id, ENTRIES_SHOWN, start)
-    is_paid = page.total_minor <= 0
     return render_template(
         "sorting/payee.html",
         page=page,
         rows=rows,
         start=start,
         next_start=start + ENTRIES_SHOWN if start + ENTRIES_SHOWN < page.entry_count else None,
-        drawing=_draw(page, is_paid=is_paid),
-        is_paid=is_paid,
+        drawing=_draw(page) if any(amount for _, amount in page.months) else None,
         groups=categories.list_by_group(g.db),
         error=error,
     )
 
 
-def _draw(page: payees.PayeePage, *, is_paid: bool) -> Columns:
-    """Its months, what was paid (or what came) upwards; each leads to its entries."""
+def _draw(page: payees.PayeePage) -> Columns:
+    """Its months, upwards what was paid, or what came where that is more in all; each leads to its entries."""
+    is_paid = page.total_minor <= 0
     amounts = {month: -amount if is_paid else amount for month, amount in page.months}
     kinds = {month: "half" if month == Month.of(g.by.today) else "counted" for month in amounts}
     name = f"{'Paid' if is_paid else 'Received'} by month"

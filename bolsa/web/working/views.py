@@ -34,7 +34,7 @@ def slip_address(kind: str, key: object, month: Month | None = None) -> str:
     return address.replace("-month-", str(month)) if month is not None else address
 
 
-@blueprint.get("/working/<kind>/<key>")
+@blueprint.get("/working/<kind>/<path:key>", merge_slashes=False)  # a key may end in a name that a person gave
 def slip(kind: str, key: str) -> str:
     """The working of a figure in the month that is chosen, made by the area the figure belongs to."""
     make = next((area.workings[kind] for area in areas().values() if kind in area.workings), None)
