@@ -87,6 +87,13 @@ def judge_suggestions(seed: int | None) -> None:
     learning.run([first, first + 1, first + 2])
 
 
+def identify(households: int, seed: int | None) -> int:
+    """Brings one truth in through files of six layouts, in so many households; 1 if a booking is there twice, or lost."""
+    from bolsa.bench.identity import running
+
+    return running.run(households, 1 if seed is None else seed)
+
+
 def fuzz(minutes: float, seed: int | None) -> int:
     """Sends hostile requests for so long, and says with which seed; 1 if an answer was a mistake of ours."""
     from bolsa.bench.fuzz import running

@@ -18,6 +18,8 @@ def enter(commands: Commands) -> None:
     bench.add_argument("--soak", action="store_true", help="live households at random beside a model instead of measuring")
     bench.add_argument("--load", action="store_true", help="let thirty read and five write at once instead")
     bench.add_argument("--learning", action="store_true", help="judge suggestions on noisy households, month by month, instead")
+    bench.add_argument("--identity", action="store_true", help="bring one truth in through files of six layouts instead")
+    bench.add_argument("--households", type=int, default=200, metavar="N", help="into how many households")
     bench.add_argument("--fuzz", action="store_true", help="send hostile requests to copies of the demo instead of measuring")
     bench.add_argument("--minutes", type=float, default=10, metavar="N", help="how long to send them")
     bench.add_argument("--steps", type=int, default=20_000, metavar="N", help="how many steps of such lives")
@@ -47,6 +49,8 @@ def run_bench(options: argparse.Namespace) -> int:
     if options.learning:
         bench.judge_suggestions(options.seed)
         return 0
+    if options.identity:
+        return bench.identify(options.households, options.seed)
     if options.fuzz:
         return bench.fuzz(options.minutes, options.seed)
     if options.soak:

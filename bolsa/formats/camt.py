@@ -143,7 +143,10 @@ def _statement(holder: Element, entries: Spool[_Entry], default_currency: str) -
     lists_pending = bool(pending) or holder.tag == "Rpt"
     for row in pending:
         rows.append(row)
-    return BroughtStatement(rows, number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending)
+    first, last = (_day(holder, "FrToDt", name) for name in ("FrDtTm", "ToDtTm"))
+    return BroughtStatement(
+        rows, number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending, first_day=first, last_day=last
+    )
 
 
 def _row(entry: _Entry, last_day: date | None, currency: str) -> BroughtRow:

@@ -7,7 +7,7 @@ one account follow each other as pages, with intermediate balances (60M, 62M).
 import re
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, timedelta
 
 from bolsa.core.amounts import read_decimal
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
@@ -45,6 +45,7 @@ class _Account:
     closing: tuple[int, date | None] | None = None
     rows: Spool[BroughtRow] = field(default_factory=Spool)
     moved_minor: int = 0
+    earliest: date = date.max
 
 
 def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtStatement]:
@@ -64,6 +65,7 @@ def read_mt940(content: bytes, default_currency: str = "EUR") -> list[BroughtSta
             row = _row(value, words, line, current.currency or default_currency)
             current.rows.append(row)
             current.moved_minor += row.amount_minor
+            current.earliest = min(current.earliest, row.day)
     if not accounts:
         raise UnreadableFile("The file holds no account (no :25: tag).")
     return [_statement(account) for account in accounts.values()]
@@ -201,4 +203,14 @@ def _statement(account: _Account) -> BroughtStatement:
     if account.opening and account.closing and account.opening[0] + account.moved_minor != account.closing[0]:
         warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
     number = account.number.rpartition("/")[2].replace(" ", "")
-    return BroughtStatement(account.rows, number, "", account.currency, balance, day, warnings)
+    first = _first_day(account)
+    return BroughtStatement(
+        account.rows, number, "", account.currency, balance, day, warnings, first_day=first, last_day=day if first else None
+    )
+
+
+def _first_day(account: _Account) -> date | None:
+    """The first day the statement tells of: the one after its opening balance, which is that of the statement before, unless
+    its rows begin earlier."""
+    opened = account.opening[1] if account.opening else None
+    return min(account.earliest, opened + timedelta(days=1)) if opened and opened < date.max else None

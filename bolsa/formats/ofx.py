@@ -100,7 +100,11 @@ def _statement(element: Element, tree: Tree, default_currency: str) -> BroughtSt
             rows.append(_pending_row(pending, tree.line_of_pending(pending), mark, currency or default_currency))
     balance = _balance(element, mark, currency or default_currency, warnings)
     number = text_of(account, "ACCTID") if account is not None else ""
-    return BroughtStatement(rows, number, kind, currency, *balance, warnings=tuple(warnings), lists_pending=announced is not None)
+    first, last = (read_ofx_day(text_of(element, f"BANKTRANLIST/{name}")) for name in ("DTSTART", "DTEND"))
+    return BroughtStatement(
+        rows, number, kind, currency, *balance, warnings=tuple(warnings), lists_pending=announced is not None,
+        first_day=first, last_day=last,
+    )  # fmt: skip
 
 
 def _investments(element: Element, tree: Tree, default_currency: str) -> BroughtStatement:

@@ -112,6 +112,7 @@ TABLES = (
     ),
     # Taking a batch out again is a step of its own kind (services/bringing/undoing.py).
     Table("batch", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch")),
+    Table("coverage", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("coverage")),
     Table("batch_account", stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch_account")),
     Table("upload", is_journalled=False, stays="a file waiting to be brought in, which the household has itself"),
     Table("csv_mapping", stays=_HOW_BROUGHT),

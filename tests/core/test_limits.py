@@ -8,9 +8,9 @@ from datetime import date
 from pathlib import Path
 from unittest import mock
 
-from bolsa.core.bringing import matching, pending
-from bolsa.core.bringing.matching import OpenLine, judge_rows
-from bolsa.core.bringing.pending import PendingLine, find_booked
+from bolsa.core.bringing import likelihood, pending
+from bolsa.core.bringing.bookings import Here, OpenLine, Source
+from bolsa.core.bringing.matching import judge_rows
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.checking import suspects
 from bolsa.core.checking.check import Check, OpenItem
@@ -30,8 +30,19 @@ LIMITS = {
     "ahead.plan": {"MOST_PERCENT": 100, "MOST_AMOUNT": 10**13, "EVERYDAY": 0},
     "ahead.years": {"E8": 10**8, "MONTHS": 12, "PARTS": 10_000},
     "amounts": {"_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
-    "bringing.matching": {"DAYS_APART": 4, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60},
-    "bringing.pending": {"DAYS_TO_BOOK": 10, "SURELY_ALIKE": 85},
+    "bringing.batch": {"DAYS_UNSAID": 4},
+    "bringing.coverage": {
+        "LAST_DAY": 0.7, "FORGOTTEN": 0.0003, "DAYS_MOVED": 7, "FRIDAY_IS_OVER": 5, "_PRIOR_SEEN": 2.0,
+    },
+    "bringing.doubts": {"MOST_ASKED": 14},
+    "bringing.likelihood": {
+        "DAYS_APART": 6, "DAYS_APART_UNLIKE": 4, "DAYS_TO_BOOK": 10, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60, "LIKE_SURELY": 85,
+        "ROUND_MINOR": 500, "FEWEST_SEEN": 3, "NEAR": 7, "_OTHER_WORDS": 2.5, "_SOME_WORDS": 0.8, "_NEAR_WORDS": 0.3,
+        "_OTHER_ID": 2.0, "_ONE_PAID_DAY": 0.3, "_OTHER_PAID_DAY": 1.5, "_MOVED_FAR": 6.0, "_TYPED_UNTOLD": 5.0, "_TYPED_DAY": 0.35,
+        "_TYPED_OTHER_WORDS": 4.2, "_FAR_SIDE_WORDS": 0.3, "_ANNOUNCED_UNBOOKED": 6.0, "_ANNOUNCED_DAY": 0.25,
+    },
+    "bringing.matching": {"UNDECIDED": 2.5},
+    "assignment": {"_NEVER": 1e9},
     "answers.cut": {"MOST_MONTHS": 1200},
     "budget.aims": {"SPREAD_OVER": 24, "MOST_REPEAT": 120},
     "budget.baseline": {"USUAL_MONTHS": 12, "MOST_MONTHS": 120},
@@ -108,16 +119,18 @@ class Likeness(unittest.TestCase):
 
     def test_of_a_typed_entry_and_a_row(self):
         for like, kind in ((60, "matched"), (59, "suspicious")):
-            with self.subTest(like), mock.patch.object(matching, "likeness", return_value=like):
-                (verdict,) = judge_rows([BroughtRow(DAY, -500, "A")], [], [OpenLine(1, DAY, -500, "B")], "csv")
+            with self.subTest(like), mock.patch.object(likelihood, "likeness", return_value=like):
+                (verdict,) = judge_rows([BroughtRow(DAY, -500, "A")], Here((), [OpenLine(1, DAY, -500, "B")]), Source("csv"))
                 self.assertEqual(verdict.kind, kind)
 
     def test_of_an_announced_entry_and_its_booking(self):
         for like, same_amount, moved in ((85, 1, 1), (84, 1, 0), (60, 1, 0), (59, 0, 0)):
-            with self.subTest(like), mock.patch.object(pending, "likeness", return_value=like):
-                lines = [PendingLine(1, DAY, -6000, "B", "")]
-                self.assertEqual(len(find_booked([BroughtRow(DAY, -6000, "A")], lines, "EUR")), same_amount)
-                self.assertEqual(len(find_booked([BroughtRow(DAY, -6100, "A")], lines, "EUR")), moved)
+            patches = [mock.patch.object(module, "likeness", return_value=like) for module in (likelihood, pending)]
+            with self.subTest(like), patches[0], patches[1]:
+                here = Here((), [OpenLine(1, DAY, -6000, "B", is_announced=True)])
+                for amount, found in ((-6000, same_amount), (-6100, moved)):
+                    (verdict,) = judge_rows([BroughtRow(DAY, amount, "A")], here, Source("ofx"))
+                    self.assertEqual(verdict.kind == "matched", bool(found))
 
     def test_of_two_entries_that_are_one(self):
         items = (OpenItem(1, 1, DAY, -500, "A", True, -500), OpenItem(2, 2, DAY, -500, "B", True))

@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 from bolsa.core.bringing.rows import BroughtRow
 
+DAYS_UNSAID = 4  # an entry so near to the day its bank told is not said to have been moved
 OVERRULED = "as you decided"  # the reason of a row the user decided about
 LEFT_BEFORE = "left out before, as you decided"  # and of one that comes again after it was left out
 

@@ -1,67 +1,34 @@
-"""Deciding what each row that was brought in is: new, already here, a typed entry's twin, or doubtful.
+"""Deciding what each row that was brought in is: here already, a typed entry's twin, new, or not to be told.
 
-The order of proof, strongest first:
+One booking is told by several sources, each in its own words, with its own ids, often a day apart. Where two sources cover the
+same days, their bookings are one multiset (coverage.py). So all rows are given to the bookings that are here, one to one, such
+that the whole is likeliest; what remains over is new:
 
-1. the institution's own id, scoped to the account, with the same amount and a day near by: already here;
-2. the same row as one brought before (day, amount, text), counted: of two equal purchases in a file, the second is
-   already here only if two were brought before. Rows whose ids differ are never the same;
-3. an entry the bank announced as pending, now booked, perhaps with another amount: matched (see pending.py);
-4. an entry typed by hand or brought from another source: same amount, a few days apart, a likeness of payee: matched;
-5. the same without a likeness, or an id that came with another amount: doubtful, said so, and brought in.
+1. a row that its own source told before, by id or word for word, is here already;
+2. the others are assigned together, to lines that nobody told too: typed ones, announced ones, far sides of transfers. The cost
+of a pair is −ln of how likely one booking is told that differently: its day (by what
+   these two sources do otherwise), its words, its ids. Leaving a row or a booking alone costs what it costs that a source which
+   covers its day forgot it. That two bookings have one amount by chance speaks for the pair, the rarer the amount the more;
+3. where the next best number of pairs is nearly as likely, the row is asked about, and not taken meanwhile;
+4. an entry the bank announced may be booked with another amount (pending.py);
+5. a row whose id came before on its day, with another amount, is a correction: the entry here can take the bank's amount.
 """
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
 from datetime import date
-from types import MappingProxyType
 
+from bolsa.core.assignment import assign, find_groups
 from bolsa.core.bringing.batch import LEFT_BEFORE
+from bolsa.core.bringing.bookings import Booking, Here, OpenLine, Source, Told, Verdict
+from bolsa.core.bringing.likelihood import LIKE_ENOUGH, PairWeights, in_one_form
+from bolsa.core.bringing.pending import find_booked
 from bolsa.core.bringing.rows import BroughtRow
-from bolsa.core.ledger.payees import clean_text, likeness
+from bolsa.core.ledger.payees import likeness
+from bolsa.core.units import Money
 from bolsa.core.whole_numbers import counted
 
-DAYS_APART = 4  # a card purchase reaches the statement within a long weekend
-DAYS_SAME_ID = 10  # a bank may move a booking's day; beyond that the id was given out again
-LIKE_ENOUGH = 60
-
-
-@dataclass(frozen=True)
-class KnownRow:
-    """A row brought before, or left out by hand: `line_id` is the line it became, None if that was deleted since."""
-
-    id: int
-    day: date
-    amount_minor: int
-    text: str
-    bank_ref: str
-    line_id: int | None
-    source: str
-    left_out: bool = False  # by hand
-
-
-@dataclass(frozen=True)
-class OpenLine:
-    """An account line no row of a file has claimed: typed by hand, or the far side of a transfer."""
-
-    line_id: int
-    day: date
-    amount_minor: int
-    payee: str
-
-
-@dataclass(frozen=True)
-class Verdict:
-    """What a row is, why in words, whether to bring it in, and the line it belongs to, if any.
-
-    `known_id` is the row brought before that it was recognised by, which no other row may be.
-    """
-
-    kind: str  # "new", "known", "matched", "suspicious"; of pending rows also "changed", "vanished"
-    take: bool
-    reason: str = ""
-    line_id: int | None = None
-    known_id: int | None = None
+UNDECIDED = 2.5  # of two readings, the likelier is less than e^2.5 (12) times as likely as the other
 
 
 def asked_if_checked(verdict: Verdict, day: date, checked_until: date | None) -> Verdict:
@@ -71,102 +38,171 @@ def asked_if_checked(verdict: Verdict, day: date, checked_until: date | None) ->
     return Verdict("suspicious", False, f"it was not there when the days until {checked_until} were checked")
 
 
-def judge_rows(
-    rows: Sequence[BroughtRow],
-    known: list[KnownRow],
-    open_lines: list[OpenLine],
-    source: str,
-    announced: Mapping[int, Verdict] = MappingProxyType({}),
-) -> list[Verdict]:
-    """A verdict a row, in the rows' order. Every known row and every open line is used for one row at most.
-
-    `source` names where the rows come from ("ofx", "csv"): rows of one source are compared by their exact text, rows
-    of two sources by day, amount and likeness. `announced` are the verdicts of rows that were pending before, by the row's
-    place; what proves a row already here is stronger.
-    """
-    return _Judge(known, open_lines, source).judge_all(rows, announced)
+def judge_rows(rows: Sequence[BroughtRow], here: Here, source: Source, currency: str = "EUR") -> list[Verdict]:
+    """A verdict a row, in the rows' order. Every booking and every open line is used for one row at most; `source` is what the
+    rows' file covers."""
+    return _Judge(rows, here, source, currency).judge_all()
 
 
 class _Judge:
-    def __init__(self, known: list[KnownRow], open_lines: list[OpenLine], source: str):
-        self.by_ref: dict[str, list[KnownRow]] = defaultdict(list)
-        self.by_text: dict[tuple[date, int, str], list[KnownRow]] = defaultdict(list)
-        self.by_amount_day: dict[tuple[int, date], list[KnownRow]] = defaultdict(list)
-        for row in known:
+    def __init__(self, rows: Sequence[BroughtRow], here: Here, source: Source, currency: str):
+        self.rows, self.here, self.source, self.currency = rows, here, source, currency
+        self.used: set[int] = set()  # keys of bookings
+        self.verdicts: dict[int, Verdict] = {}
+
+    def judge_all(self) -> list[Verdict]:
+        self._find_twins()
+        if self.here.bookings:
+            self._find_told_alike()
+        if self.here.bookings or self.here.open_lines:
+            self._find_booked(by_reference=True)
+            self._assign()
+            self._find_booked(by_reference=False)
+            self._find_corrections()
+        return [self.verdicts.get(i) or Verdict("new", True) for i in range(len(self.rows))]
+
+    def _find_twins(self) -> None:
+        """Rows of the file that stand in it twice with one id."""
+        seen: dict[str, set[tuple[date, int, str]]] = {}
+        for i, row in enumerate(self.rows):
             if row.bank_ref:
-                self.by_ref[row.bank_ref].append(row)
-            self.by_text[_print_of(row.day, row.amount_minor, row.text)].append(row)
-            if row.source != source:
-                self.by_amount_day[row.amount_minor, row.day].append(row)
-        self.used: set[int] = set()
-        self.open: dict[int, list[OpenLine]] = defaultdict(list)
-        for line in open_lines:
-            self.open[line.amount_minor].append(line)
-        self.seen_refs: dict[str, BroughtRow] = {}
+                said = (row.day, row.amount_minor, row.raw_text)
+                before = seen.setdefault(row.bank_ref, set())
+                if said in before:
+                    self.verdicts[i] = Verdict("known", False, "the file holds it twice, with one bank id")
+                before.add(said)
 
-    def judge_all(self, rows: Sequence[BroughtRow], announced: Mapping[int, Verdict]) -> list[Verdict]:
-        certain = {i: verdict for i, row in enumerate(rows) if (verdict := self._by_id(row) or self._by_text(row))}
-        certain = {**announced, **certain}
-        # Typed entries are given out closest first over the whole file, so that a near row is not robbed by an early one.
-        merged = self._by_likeness([(i, row) for i, row in enumerate(rows) if i not in certain])
-        return [certain.get(i) or merged.get(i) or self._leftover(row) for i, row in enumerate(rows)]
+    def _find_told_alike(self) -> None:
+        """Rows that their own kind of source told before with the same id, day, amount and words; then those told word for
+        word."""
+        by_id: dict[tuple[str, date, int, str], list[Booking]] = defaultdict(list)
+        by_words: dict[tuple[date, int, str], list[tuple[Booking, Told]]] = defaultdict(list)
+        for booking in self.here.bookings:
+            for told in booking.told:
+                words = in_one_form(told.text)
+                if told.layout != self.source.layout:
+                    continue  # of two layouts even the same day may be another's: one tells the purchase, one the booking
+                if told.bank_ref:
+                    by_id[told.bank_ref, told.day, told.amount_minor, words].append(booking)
+                by_words[told.day, told.amount_minor, words].append((booking, told))
+        left = []
+        for i, row in enumerate(self.rows):
+            if i in self.verdicts:
+                continue
+            words = in_one_form(row.raw_text)
+            found = by_id.get((row.bank_ref, row.day, row.amount_minor, words), ()) if row.bank_ref else ()
+            before = next((one for one in found if one.key not in self.used), None)
+            if before:
+                self._is_known(i, before, "the same bank id")
+            else:
+                left.append((i, words))
+        for i, words in left:
+            row = self.rows[i]
+            for booking, told in by_words.get((row.day, row.amount_minor, words), ()):
+                if booking.key not in self.used and not (told.bank_ref and row.bank_ref and told.bank_ref != row.bank_ref):
+                    self._is_known(i, booking, "the same day, amount and text")
+                    break
 
-    def _by_id(self, row: BroughtRow) -> Verdict | None:
-        if not row.bank_ref:
-            return None
-        twin = self.seen_refs.get(row.bank_ref)
-        if twin and (twin.day, twin.amount_minor, twin.raw_text) == (row.day, row.amount_minor, row.raw_text):
-            return Verdict("known", False, "the file holds it twice, with one bank id")
-        self.seen_refs.setdefault(row.bank_ref, row)
-        for before in self._free(self.by_ref.get(row.bank_ref)):
-            if before.amount_minor == row.amount_minor and abs((before.day - row.day).days) <= DAYS_SAME_ID:
-                where = "" if before.line_id else ", in the trash"
-                return self._known(before, f"the same bank id{where}")
-        return None
+    def _is_known(self, i: int, booking: Booking, reason: str) -> None:
+        self.used.add(booking.key)
+        if booking.is_asked:
+            self.verdicts[i] = Verdict("suspicious", False, "it was asked about before, and nobody has said", None, booking.key)
+            return
+        if booking.left_out:
+            reason = LEFT_BEFORE
+        elif booking.line_id is None:
+            reason += ", in the trash"
+        self.verdicts[i] = Verdict("known", False, reason, booking.line_id, booking.key)
 
-    def _free(self, found: list[KnownRow] | None) -> Iterator[KnownRow]:
-        return (before for before in found or () if before.id not in self.used)
+    def _assign(self) -> None:
+        """Gives the remaining rows to the remaining bookings and open lines, as many as are likeliest, and asks what is close."""
+        rows = [i for i in range(len(self.rows)) if i not in self.verdicts]
+        taken = {verdict.line_id for verdict in self.verdicts.values() if verdict.line_id}
+        bookings = [one for one in self.here.bookings if one.key not in self.used and one.line_id not in taken]
+        lines = [one for one in self.here.open_lines if one.line_id not in taken]
+        scales = PairWeights(self.rows, self.here, self.source, self.verdicts)
+        weights = scales.weigh([self.rows[i] for i in rows], bookings, lines)
+        found: list[Booking | OpenLine] = [*bookings, *lines]
+        best = assign(weights)
+        fewer, more = assign(weights, UNDECIDED), assign(weights, -UNDECIDED)
+        for group in find_groups(weights):
+            sure, asked = _sure_and_asked(group, best, fewer, more)
+            for place in sure:
+                self._belongs(rows[place], found[best[place]])
+            for place, column in asked:
+                self._ask(rows[place], found[column])
 
-    def _known(self, before: KnownRow, reason: str) -> Verdict:
-        self.used.add(before.id)
-        return Verdict("known", False, LEFT_BEFORE if before.left_out else reason, before.line_id, before.id)
+    def _belongs(self, i: int, found: "Booking | OpenLine") -> None:
+        row = self.rows[i]
+        if isinstance(found, Booking):
+            self._is_known(i, found, _why(row, found, self.source))
+            return
+        if found.is_announced:
+            self.verdicts[i] = Verdict("matched", True, "announced before as pending, now booked", found.line_id)
+            return
+        apart = abs((found.day - row.day).days)
+        when = "on the same day" if not apart else f"{counted(apart, 'day')} apart"
+        words = "the other side of the transfer" if found.is_far_side else "entered before as"
+        self.verdicts[i] = Verdict("matched", True, f"{words} “{found.payee}”, {when}", found.line_id)
 
-    def _by_text(self, row: BroughtRow) -> Verdict | None:
-        if not self.by_text:  # a first file: nothing was brought before
-            return None
-        for before in self._free(self.by_text.get(_print_of(row.day, row.amount_minor, row.raw_text))):
-            if not (before.bank_ref and row.bank_ref):
-                return self._known(before, "the same day, amount and text")
-        for before in self._free(self.by_amount_day.get((row.amount_minor, row.day))):
-            if likeness(before.text, row.raw_text) >= LIKE_ENOUGH and not (before.bank_ref and row.bank_ref):
-                return self._known(before, "from another kind of file")
-        return None
+    def _ask(self, i: int, found: "Booking | OpenLine") -> None:
+        if isinstance(found, Booking):
+            self.used.add(found.key)
+            near = min(found.told, key=lambda told: abs((told.day - self.rows[i].day).days))
+            reason = f"it may be the booking of {near.day} that is here already; bring it in if it is another one"
+            self.verdicts[i] = Verdict("suspicious", False, reason, found.line_id, found.key)
+        else:
+            reason = f"it may be “{found.payee}”, entered for {found.day}; match it, or bring it in if it is another one"
+            self.verdicts[i] = Verdict("suspicious", False, reason, found.line_id)
 
-    def _by_likeness(self, rows: list[tuple[int, BroughtRow]]) -> dict[int, Verdict]:
-        pairs = []
-        for i, row in rows:
-            for line in self.open.get(row.amount_minor, ()):
-                apart = abs((line.day - row.day).days)
-                if apart <= DAYS_APART and (like := likeness(line.payee, row.raw_text)) >= LIKE_ENOUGH:
-                    pairs.append((apart, -like, i, line))
-        verdicts: dict[int, Verdict] = {}
-        for apart, _, i, line in sorted(pairs, key=lambda p: (*p[:3], p[3].line_id)):
-            if i not in verdicts and line in self.open[line.amount_minor]:
-                self.open[line.amount_minor].remove(line)
-                when = "on the same day" if not apart else f"{counted(apart, 'day')} apart"
-                verdicts[i] = Verdict("matched", True, f"entered before as “{line.payee}”, {when}", line.line_id)
-        return verdicts
+    def _find_booked(self, *, by_reference: bool) -> None:
+        """Rows that are announced entries, now booked: by the bank's reference, or with another amount."""
+        claimed = {verdict.line_id for verdict in self.verdicts.values()}
+        announced = [line for line in self.here.open_lines if line.is_announced and line.line_id not in claimed]
+        left = [i for i in range(len(self.rows)) if i not in self.verdicts] if announced else []
+        found = find_booked([self.rows[i] for i in left], announced, self.currency, by_reference=by_reference)
+        self.verdicts |= {left[place]: verdict for place, verdict in found.items()}
 
-    def _leftover(self, row: BroughtRow) -> Verdict:
-        for before in self._free(self.by_ref.get(row.bank_ref)) if row.bank_ref else ():
-            if abs((before.day - row.day).days) <= DAYS_SAME_ID:
-                return Verdict("suspicious", True, "the bank sent this id before with another amount", before.line_id)
-        for line in self.open.get(row.amount_minor, ()):
-            if abs((line.day - row.day).days) <= DAYS_APART:
-                reason = f"the same amount as “{line.payee}”, entered for {line.day}; match it if it is that one"
-                return Verdict("suspicious", True, reason, line.line_id)
-        return Verdict("new", True)
+    def _find_corrections(self) -> None:
+        """Rows of a booking the bank told with another amount before: here already, and to be cured."""
+        by_id: dict[tuple[str, date], list[tuple[Booking, Told]]] = defaultdict(list)
+        for booking in self.here.bookings:
+            for told in booking.told:
+                if told.bank_ref and told.layout == self.source.layout and booking.line_id and not booking.left_out:
+                    by_id[told.bank_ref, told.day].append((booking, told))
+        for i, row in enumerate(self.rows) if by_id else ():
+            if i in self.verdicts or not row.bank_ref:
+                continue
+            for booking, told in by_id.get((row.bank_ref, row.day), ()):
+                if booking.key not in self.used and likeness(told.text, row.raw_text) >= LIKE_ENOUGH:
+                    before = Money(told.amount_minor, self.currency)
+                    self._is_known(
+                        i, booking, f"the bank corrected it: {before} before, {Money(row.amount_minor, self.currency)} now"
+                    )
+                    break
 
 
-def _print_of(day: date, amount_minor: int, text: str) -> tuple[date, int, str]:
-    return day, amount_minor, clean_text(text).casefold()
+def _sure_and_asked(
+    group: list[int], best: Mapping[int, int], fewer: Mapping[int, int], more: Mapping[int, int]
+) -> tuple[list[int], list[tuple[int, int]]]:
+    """Of rows that hang together: those that surely have their column, and those to be asked about, each with the column.
+
+    Rows that are alike may change places from one solution to the other, so it is their number that says how sure they are.
+    """
+    given = [place for place in group if place in best]
+    doubted = len(given) - sum(place in fewer for place in group)
+    asked = sorted((place for place in given if place not in fewer), reverse=True)[: max(0, doubted)]
+    sure = [place for place in given if place not in asked]
+    missing = sum(place in more for place in group) - len(given)
+    free = [(place, more[place]) for place in group if place in more and place not in best][: max(0, missing)]
+    return sure, [*((place, best[place]) for place in asked), *free]
+
+
+def _why(row: BroughtRow, booking: Booking, source: Source) -> str:
+    """Why a row is a booking, in words."""
+    near = min(booking.told, key=lambda told: (abs((told.day - row.day).days), told.layout != source.layout))
+    apart = abs((near.day - row.day).days)
+    if near.bank_ref and near.bank_ref == row.bank_ref and near.layout == source.layout:
+        return "the same bank id"
+    days = "the same day and amount" if not apart else f"the same amount, {counted(apart, 'day')} apart"
+    return f"{days}, from another kind of file" if near.layout != source.layout else f"{days}, from another file"

@@ -79,6 +79,8 @@ class BroughtStatement:
     warnings: tuple[str, ...] = field(default=())
     lists_pending: bool = False
     shares: BroughtShares | None = None  # of an investment statement
+    first_day: date | None = None  # the period the source says it tells all bookings of, both days included
+    last_day: date | None = None
 
     @property
     def declared(self) -> tuple[date, int] | None:

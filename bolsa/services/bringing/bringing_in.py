@@ -9,8 +9,7 @@ from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import AccountState
-from bolsa.core.bringing.batch import Batch, BatchCount, ChangedHere, Connection, RemoteAccount
-from bolsa.core.bringing.matching import DAYS_APART
+from bolsa.core.bringing.batch import DAYS_UNSAID, Batch, BatchCount, ChangedHere, Connection, RemoteAccount
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
 from bolsa.services.accounts import openings
@@ -66,7 +65,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
         if not just_judged:  # what is here may have changed since the preview, whoever changed it
             judge_again(db, batch_id)
         counts = brought.count_verdicts(db, batch_id)
-        changed_here = tuple(brought.list_changed_here(db, batch_id, DAYS_APART))
+        changed_here = tuple(brought.list_changed_here(db, batch_id, DAYS_UNSAID))
         _remember_numbers(db, by, batch_id)
         with change(db, by, batch_id=batch_id) as done:
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"

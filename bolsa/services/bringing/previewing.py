@@ -4,8 +4,8 @@ import sqlite3
 from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.bringing.batch import Batch, ChangedHere, Claim, StoredRow
-from bolsa.core.bringing.matching import DAYS_APART, Verdict
+from bolsa.core.bringing.batch import DAYS_UNSAID, Batch, ChangedHere, Claim, StoredRow
+from bolsa.core.bringing.bookings import Verdict
 from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
 from bolsa.core.known import known
 from bolsa.errors import InvalidInput, NotFound
@@ -64,7 +64,7 @@ def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[
     with note(db):
         batch_id = batches.insert_batch(db, "connection", name, by.at)
         for account, statement in found:
-            staging.stage_statements(db, batch_id, account, [statement], "ofx")
+            staging.stage_statements(db, batch_id, account, [statement])
     return batch_id
 
 
@@ -85,7 +85,7 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
         )
         for id_ in dict.fromkeys((*shares_said, *left_out))
     )
-    changed = tuple(brought.list_changed_here(db, batch_id, DAYS_APART)) if waits else ()
+    changed = tuple(brought.list_changed_here(db, batch_id, DAYS_UNSAID)) if waits else ()
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
     aside, asked = brought.count_left_out(db, batch_id), brought.count_asked(db, batch_id)
     return Preview(batch, rows, counts, csv, found, aside, asked, invested, moved, changed)
@@ -108,7 +108,7 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
     if row.verdict == "vanished" and decision == "bring":
         raise InvalidInput("The bank sent no such row; it can be left as it is.")
     if decision == "correct" and row_id not in {
-        one.row_id for one in brought.list_changed_here(db, batch_id, DAYS_APART) if one.is_curable
+        one.row_id for one in brought.list_changed_here(db, batch_id, DAYS_UNSAID) if one.is_curable
     }:
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
     verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]

@@ -10,14 +10,17 @@ from bolsa.core.accounts.account import KIND_BY_KEY, Account
 from bolsa.core.bringing.batch import BatchAccount
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.errors import InvalidInput
-from bolsa.services.bringing.judging import doubt_by_balances, judge_batch
+from bolsa.services.bringing.judging import judge_batch
+from bolsa.services.bringing.proving import prove_by_balances
 from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.holdings import trading
 from bolsa.services.progress import Report, silent
 from bolsa.store import journal
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought, brought_shares
+from bolsa.store.bringing import batches, brought, brought_shares, coverage
 from bolsa.store.house import household
+
+LONGEST_BEFORE = 366  # days; a source that declares more before its first row writes something else there
 
 _KIND_OF = {"SAVINGS": "savings", "MONEYMRKT": "savings", "CREDITCARD": "card", "CREDITLINE": "loan", "INVESTMENT": "brokerage"}
 
@@ -126,7 +129,6 @@ def stage_found(
     batch_id: int,
     statements: list[BroughtStatement],
     found: list[FoundAccount],
-    kind: str,
     warnings: list[str],
     report: Report = silent,
 ) -> None:
@@ -137,7 +139,7 @@ def stage_found(
         for number, account in targets.items()
         if number and account.number and account.number != number
     ]
-    warnings += stage(db, batch_id, statements, targets, kind, report)
+    warnings += stage(db, batch_id, statements, targets, report)
     warnings += stage_shares(db, batch_id, statements, targets)
     batches.put_warnings(db, batch_id, list(dict.fromkeys(warnings)))
 
@@ -166,7 +168,6 @@ def stage(
     batch_id: int,
     statements: list[BroughtStatement],
     targets: dict[str, Account],
-    kind: str,
     report: Report = silent,
 ) -> list[str]:
     """Judges and keeps a file's statements, those of one account together; gives the sentences about what was odd.
@@ -181,7 +182,7 @@ def stage(
             target = _take_on_currency(db, accounts.get_account(db, target.id), statement, warnings)
             by_account.setdefault(target.id, []).append(statement)
     for account_id, members in by_account.items():
-        stage_statements(db, batch_id, accounts.get_account(db, account_id), members, kind, report)
+        stage_statements(db, batch_id, accounts.get_account(db, account_id), members, report)
         warnings += [warning for statement in members for warning in statement.warnings]
     return list(dict.fromkeys(warnings))
 
@@ -201,19 +202,29 @@ def _take_on_currency(db: sqlite3.Connection, account: Account, statement: Broug
 
 
 def stage_statements(
-    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], kind: str,
-    report: Report = silent,
-) -> None:  # fmt: skip
-    """Keeps an account's statements as rows of a batch, each with its verdict, and what the bank says it holds."""
+    db: sqlite3.Connection, batch_id: int, account: Account, statements: list[BroughtStatement], report: Report = silent
+) -> None:
+    """Keeps an account's statements as rows of a batch, each with its verdict, the days they cover, and what the bank says it
+    holds."""
     lists_all = any(statement.lists_pending for statement in statements)
-    declared = [statement.declared for statement in statements if statement.declared]
-    closing_day, closing_minor = max(declared, key=lambda said: said[0], default=(None, 0))
-    before = accounts.find_bank_balance(db, account.id, closing_day) if closing_day else None
+    for statement in statements:
+        if stretch := _covered(statement):
+            first, last, is_declared = stretch
+            coverage.insert_coverage(db, batch_id, account.id, first, last, is_declared=is_declared)
+        if statement.declared:
+            accounts.insert_bank_balance(db, account.id, *statement.declared, batch_id)
     with journal.set_aside(db, sum(len(statement.rows) for statement in statements)):
         brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
-        judge_batch(db, batch_id, account, kind, lists_all=lists_all, report=report)
-    if before is not None:
-        off = before + brought.sum_fresh_minor(db, batch_id, account.id) - closing_minor
-        doubt_by_balances(db, brought.list_fresh_rows(db, batch_id, account.id, off, off // 2), off)
-    for day, balance_minor in declared:
-        accounts.insert_bank_balance(db, account.id, day, balance_minor, batch_id)
+        judge_batch(db, batch_id, account, lists_all=lists_all, report=report)
+    prove_by_balances(db, batch_id, account)
+
+
+def _covered(statement: BroughtStatement) -> tuple[date, date, bool] | None:
+    """The first and last day of which a statement tells all bookings, and whether it declares them, or they are those of its
+    rows; None if there are none."""
+    days = [row.day for row in statement.rows if not row.pending]
+    first, last = statement.first_day, statement.last_day
+    earliest, latest = min(days, default=first), max(days, default=last)
+    if first and last and earliest and first <= last and (earliest - first).days <= LONGEST_BEFORE:
+        return min(first, earliest), max(last, latest or last), True
+    return (earliest, latest, False) if days and earliest and latest else None

@@ -33,7 +33,7 @@ from bolsa.services.holdings import trading
 from bolsa.services.house.files import require_room
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought
+from bolsa.store.bringing import batches, brought, coverage
 from bolsa.store.house import household
 
 MANY_ROWS = 5_000  # of a table; fewer are read before a process has begun
@@ -87,6 +87,7 @@ def answer(db: sqlite3.Connection, by: By, batch_id: int, answers: Answers, repo
         batch = require_waiting(db, batch_id)
         brought.remove_rows(db, batch_id)
         batches.remove_bank_balances(db, batch_id)
+        coverage.remove_coverage(db, batch_id)
         question = _stage(db, by, batch, file, answers, report)
         if file.csv and answers.columns and not question:
             with change(db, by) as done:
@@ -145,7 +146,7 @@ def _stage_table(
     except (InvalidInput, UnreadableFile) as error:
         return Question("columns", error.sentence)
     targets = {bare_number(statement.number): account}
-    batches.put_warnings(db, batch.id, staging.stage(db, batch.id, [statement], targets, "csv", report))
+    batches.put_warnings(db, batch.id, staging.stage(db, batch.id, [statement], targets, report))
     return None
 
 
@@ -167,7 +168,7 @@ def _stage_trades(
     except (InvalidInput, UnreadableFile) as error:
         return Question("columns", error.sentence)
     targets = {bare_number(statement.number): account}
-    warnings = staging.stage(db, batch.id, [statement], targets, "csv", report)
+    warnings = staging.stage(db, batch.id, [statement], targets, report)
     batches.put_warnings(db, batch.id, warnings + staging.stage_shares(db, batch.id, [statement], targets))
     return None
 
@@ -195,7 +196,7 @@ def _stage_statements(
         raise InvalidInput("Choose at least one account, or put the file aside.", field="account")
     rows = sum(one.rows for one in found)
     report(0, rows, f"Comparing {rows:,} rows with what is here")
-    staging.stage_found(db, batch.id, file.statements, found, file.format.key, warnings, report)
+    staging.stage_found(db, batch.id, file.statements, found, warnings, report)
     return None
 
 

@@ -4,7 +4,7 @@ import json
 import sqlite3
 
 from bolsa.core.bringing.batch import StoredRow
-from bolsa.core.bringing.matching import Verdict
+from bolsa.core.bringing.bookings import Verdict
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee

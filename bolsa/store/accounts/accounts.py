@@ -276,16 +276,20 @@ def insert_bank_balance(
     db.execute(INSERT_BANK_BALANCE, values)
 
 
-FIND_BANK_BALANCE = """
-    SELECT s.amount_minor FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
-    WHERE s.account_id = :account_id AND s.day <= :day AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
-    ORDER BY s.day DESC, s.id DESC LIMIT 1"""
+DECLARED_NEAR = """
+    SELECT s.day, s.amount_minor FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
+    WHERE s.account_id = :account_id AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
+    ORDER BY s.day > :day, abs(julianday(s.day) - julianday(:day)), s.id DESC LIMIT :most"""
 
 
-def find_bank_balance(db: sqlite3.Connection, account_id: int, day: date) -> int | None:
-    """What the bank last said the account held, up to the day; None if it never said."""
-    row = db.execute(FIND_BANK_BALANCE, {"account_id": account_id, "day": day.isoformat()}).fetchone()
-    return row["amount_minor"] if row else None
+def list_differences_near(db: sqlite3.Connection, account_id: int, day: date, most: int) -> list[int]:
+    """What the bank said the account held less what it held here, on the days nearest to this one of those before it, then
+    after it."""
+    values = {"account_id": account_id, "day": day.isoformat(), "most": most}
+    return [
+        row["amount_minor"] - sum_cleared(db, account_id, date.fromisoformat(row["day"]))
+        for row in db.execute(DECLARED_NEAR, values).fetchall()
+    ]
 
 
 INSERT_RATE = """

@@ -111,6 +111,17 @@ def list_declared_accounts(db: sqlite3.Connection, batch_id: int) -> list[int]:
     return [row["account_id"] for row in db.execute(LIST_DECLARED, {"id": batch_id})]
 
 
+FIND_DECLARED = """
+    SELECT day, amount_minor FROM bank_balance
+    WHERE batch_id = :id AND account_id = :account_id ORDER BY day DESC, id DESC LIMIT 1"""
+
+
+def find_declared(db: sqlite3.Connection, batch_id: int, account_id: int) -> tuple[date, int] | None:
+    """The last balance a batch declares for an account, with its day."""
+    row = db.execute(FIND_DECLARED, {"id": batch_id, "account_id": account_id}).fetchone()
+    return (date.fromisoformat(row["day"]), row["amount_minor"]) if row else None
+
+
 def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:
     sql = "UPDATE batch SET state = :state, brought_at = coalesce(:at, brought_at) WHERE id = :id"
     db.execute(sql, {"id": batch_id, "state": state, "at": at})

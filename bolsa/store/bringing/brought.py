@@ -6,10 +6,11 @@ from collections.abc import Iterable
 from datetime import date
 
 from bolsa.core.bringing.batch import LEFT_BEFORE, OVERRULED, ChangedHere, Claim, StoredRow
-from bolsa.core.bringing.matching import KnownRow, Verdict
+from bolsa.core.bringing.bookings import Booking, Told, Verdict
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import payee_key
 from bolsa.errors import NotFound
+from bolsa.store.bringing.coverage import LAYOUT
 from bolsa.store.bringing.merging import FOLLOWS
 
 NOT_JUDGED = Verdict("new", True)
@@ -123,14 +124,32 @@ def list_pending_rows(db: sqlite3.Connection, batch_id: int, account_id: int) ->
     return [_row(row) for row in db.execute(LIST_PENDING_ROWS, {"batch_id": batch_id, "account_id": account_id})]
 
 
-SUM_FRESH = """
-    SELECT coalesce(sum(amount_minor), 0) FROM brought_row
-    WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND verdict NOT IN ('known', 'vanished')"""
+# A matched line that waits, or is dated later, adds all of its amount to what the bank counts until the day; any other what it
+# moves.
+SUM_TO_CLEAR = """
+    SELECT coalesce(sum(CASE WHEN r.verdict IN ('new', 'suspicious') THEN iif(r.day <= :day, r.amount_minor, 0)
+        WHEN l.state = 'pending' THEN iif(l.day <= :day, r.amount_minor, 0)
+        ELSE iif(l.day <= :day, r.amount_minor - l.amount_minor, 0) END), 0)
+    FROM brought_row r LEFT JOIN line l ON l.id = r.match_line_id
+    WHERE r.batch_id = :batch_id AND r.account_id = :account_id AND r.pending = 0 AND r.take = 1 AND r.verdict <> 'vanished'"""
 
 
-def sum_fresh_minor(db: sqlite3.Connection, batch_id: int, account_id: int) -> int:
-    """The sum of a batch's booked rows for an account that were not here before."""
-    return db.execute(SUM_FRESH, {"batch_id": batch_id, "account_id": account_id}).fetchone()[0]
+def sum_to_clear_minor(db: sqlite3.Connection, batch_id: int, account_id: int, day: date) -> int:
+    """What a waiting batch will add to what is not pending on an account until the end of a day."""
+    values = {"batch_id": batch_id, "account_id": account_id, "day": day.isoformat()}
+    return db.execute(SUM_TO_CLEAR, values).fetchone()[0]
+
+
+LIST_ASKED = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND take = 0
+        AND verdict = 'suspicious' AND match_line_id IS NOT NULL AND day <= :day ORDER BY id"""
+
+
+def list_asked_rows(db: sqlite3.Connection, batch_id: int, account_id: int, day: date) -> list[StoredRow]:
+    """The booked rows of a batch for an account that may be bookings here, and are asked about, dated until a day, in the
+    file's order."""
+    values = {"batch_id": batch_id, "account_id": account_id, "day": day.isoformat()}
+    return [_row(row) for row in db.execute(LIST_ASKED, values)]
 
 
 LIST_FRESH = f"""
@@ -175,7 +194,10 @@ LIST_CHANGED_HERE = f"""
     FROM brought_row r JOIN line l ON l.id = r.match_line_id AND l.account_id = r.account_id
     JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE r.batch_id = :id AND r.verdict = 'known' AND r.take = 0 AND r.pending = 0
-        AND (l.amount_minor <> r.amount_minor OR abs(julianday(l.day) - julianday(r.day)) > :days) ORDER BY r.id"""
+        AND (l.amount_minor <> r.amount_minor OR (abs(julianday(l.day) - julianday(r.day)) > :days
+            AND NOT EXISTS (SELECT 1 FROM brought_row o
+                            WHERE o.line_id = l.id AND abs(julianday(l.day) - julianday(o.day)) <= :days)))
+    ORDER BY r.id"""
 
 
 def list_changed_here(db: sqlite3.Connection, batch_id: int, days: int) -> list[ChangedHere]:
@@ -263,24 +285,79 @@ def set_lines_of_rows(db: sqlite3.Connection, made: list[tuple[int | None, str |
 # What stayed when its batch was taken out is known as well, else the file's return would double it: an entry the batch made and
 # someone touched since, a line it was matched with that is reconciled or was given another amount since. Any other line it let
 # go of can be matched again (merging.py).
-LIST_KNOWN = """
-    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, b.format, r.take,
-           (SELECT l.id FROM line l WHERE l.id = r.line_id) AS line_id
+LIST_BOOKINGS = f"""
+    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, r.value_day, {LAYOUT} AS layout, r.take, r.verdict,
+        coalesce(r.line_id, iif(r.verdict = 'known', r.match_line_id, NULL), -r.id) AS key,
+        (SELECT l.id FROM line l WHERE l.id = coalesce(r.line_id, r.match_line_id)) AS line_id
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
-    WHERE r.account_id = :account_id AND r.pending = 0
-        AND iif(r.take = 0, r.reason = :overruled AND b.state <> 'waiting', b.state = 'brought' OR (
-            b.state = 'undone' AND EXISTS (
-                SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
-                    OR (l.amount_minor <> r.amount_minor AND coalesce(json_extract(r.line_before, '$.shift'), 0) = 0)))))
-        AND r.day BETWEEN :first AND :last"""
+    WHERE r.account_id = :account_id AND r.pending = 0 AND r.verdict <> 'vanished' AND r.batch_id <> :batch_id
+        AND (NOT :before OR r.batch_id < :batch_id)
+        AND CASE WHEN r.take = 1 THEN b.state = 'brought' OR (
+                b.state = 'undone' AND EXISTS (
+                    SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
+                        OR (l.amount_minor <> r.amount_minor AND coalesce(json_extract(r.line_before, '$.shift'), 0) = 0))))
+            WHEN r.reason = :overruled THEN b.state <> 'waiting'
+            ELSE b.state = 'brought' AND (r.verdict = 'suspicious' OR r.match_line_id IS NOT NULL) END
+        AND r.day BETWEEN :first AND :last ORDER BY r.take DESC, r.id"""
 
 
-def list_known_rows(db: sqlite3.Connection, account_id: int, first: date, last: date) -> list[KnownRow]:
-    """The rows brought in before for an account, or left out by hand, on these days."""
-    known = []
-    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat(), "overruled": OVERRULED}
-    for r in db.execute(LIST_KNOWN, values):
-        text = " · ".join(part for part in (r["payee"], r["memo"]) if part)
+def list_bookings(
+    db: sqlite3.Connection, account_id: int, first: date, last: date, but_of_batch: int = 0, *, before: bool = False
+) -> list[Booking]:
+    """The bookings brought in before for an account, or left out by hand, that were told on these days; those of one batch
+    aside, or of it and all later ones."""
+    values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
+    told: dict[int, list[Told]] = {}
+    firsts: dict[int, sqlite3.Row] = {}
+    for r in db.execute(LIST_BOOKINGS, values | {"overruled": OVERRULED, "batch_id": but_of_batch, "before": int(before)}):
+        key = r["key"]
+        if not r["take"] and r["verdict"] == "known" and key > 0 and r["line_id"] is None and key not in firsts:
+            continue  # what it was recognised as was taken out since, with what had brought it
+        text = f"{r['payee']} · {r['memo']}" if r["payee"] and r["memo"] else r["payee"] or r["memo"]
+        value_day = date.fromisoformat(r["value_day"]) if r["value_day"] else None
         day = date.fromisoformat(r["day"])
-        known.append(KnownRow(r["id"], day, r["amount_minor"], text, r["bank_ref"], r["line_id"], r["format"], not r["take"]))
-    return known
+        told.setdefault(key, []).append(Told(r["id"], r["layout"], day, r["amount_minor"], text, r["bank_ref"], value_day))
+        firsts.setdefault(key, r)
+    return [_booking(key, firsts[key], tuple(told[key])) for key in firsts]
+
+
+def _booking(key: int, r: sqlite3.Row, told: tuple[Told, ...]) -> Booking:
+    by_hand = not r["take"] and r["verdict"] == "known" and r["line_id"] is None
+    is_asked = not r["take"] and r["verdict"] == "suspicious"
+    return Booking(key, None if is_asked else r["line_id"], told, left_out=by_hand, is_asked=is_asked)
+
+
+LIST_MADE = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row r WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0 AND take = 1
+        AND verdict IN ('new', 'suspicious') AND EXISTS (SELECT 1 FROM line l WHERE l.id = r.line_id) ORDER BY id"""
+
+
+def list_rows_made(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[StoredRow]:
+    """The booked rows of a batch that made lines which are here."""
+    return [_row(row) for row in db.execute(LIST_MADE, {"batch_id": batch_id, "account_id": account_id})]
+
+
+LIST_ANNOUNCED_OVER = """
+    SELECT r.id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref, r.take
+    FROM brought_row r JOIN batch b ON b.id = r.batch_id
+    WHERE r.account_id = :account_id AND r.pending = 1 AND r.verdict <> 'vanished' AND r.batch_id <> :batch_id
+        AND iif(r.take = 1, b.state = 'brought' AND r.line_id IS NOT NULL
+                AND NOT EXISTS (SELECT 1 FROM line l WHERE l.id = r.line_id)
+                AND NOT EXISTS (SELECT 1 FROM brought_row o WHERE o.line_id = r.line_id AND o.pending = 0)
+                AND NOT EXISTS (SELECT 1 FROM brought_row g WHERE g.match_line_id = r.line_id AND g.verdict = 'vanished'),
+            r.reason = :overruled AND b.state <> 'waiting')
+        AND r.day >= :first"""
+
+
+def list_announced_deleted(db: sqlite3.Connection, account_id: int, first: date, but_of_batch: int) -> list[Booking]:
+    """What a bank announced since a day, and someone deleted or left out by hand; their layout is ""."""
+    values = {"account_id": account_id, "batch_id": but_of_batch, "first": first.isoformat(), "overruled": OVERRULED}
+    return [
+        Booking(
+            -r["id"], None,
+            (Told(r["id"], "", date.fromisoformat(r["day"]), r["amount_minor"],
+                  " · ".join(filter(None, (r["payee"], r["memo"]))), r["bank_ref"]),),
+            left_out=not r["take"],
+        )
+        for r in db.execute(LIST_ANNOUNCED_OVER, values)
+    ]  # fmt: skip

@@ -5,8 +5,7 @@ import sqlite3
 from datetime import date, timedelta
 
 from bolsa.core.bringing.batch import Candidate, StoredRow
-from bolsa.core.bringing.matching import OpenLine
-from bolsa.core.bringing.pending import PendingLine
+from bolsa.core.bringing.bookings import OpenLine
 
 # What follows from something else keeps its amount: what led to a noted value, the cash of a trade, an opening balance.
 FOLLOWS = """(EXISTS (SELECT 1 FROM entry f WHERE f.id = l.entry_id AND f.origin = 'value')
@@ -36,7 +35,8 @@ def find_line_state(db: sqlite3.Connection, line_id: int) -> str | None:
 
 
 LIST_OPEN_LINES = """
-    SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee
+    SELECT l.id AS line_id, l.day, l.amount_minor, p.name AS payee,
+        EXISTS (SELECT 1 FROM line o WHERE o.entry_id = e.id AND o.account_id <> l.account_id) AS is_far_side
     FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
     WHERE l.account_id = :account_id AND l.day BETWEEN :first AND :last
         AND NOT EXISTS (SELECT 1 FROM brought_row r JOIN batch b ON b.id = r.batch_id
@@ -48,7 +48,10 @@ def list_open_lines(db: sqlite3.Connection, account_id: int, first: date, last: 
     """The lines of these days that no brought row has claimed (typed entries, far sides of transfers), reconciled ones too."""
     values = {"account_id": account_id, "first": first.isoformat(), "last": last.isoformat()}
     rows = db.execute(LIST_OPEN_LINES, values)
-    return [OpenLine(**{**dict(row), "day": date.fromisoformat(row["day"])}) for row in rows]
+    return [
+        OpenLine(row["line_id"], date.fromisoformat(row["day"]), row["amount_minor"], row["payee"], row["is_far_side"] == 1)
+        for row in rows
+    ]
 
 
 LIST_PENDING = """
@@ -59,11 +62,11 @@ LIST_PENDING = """
     WHERE l.account_id = :account_id AND l.state = 'pending' AND l.state <> 'reconciled' AND r.pending = 1"""
 
 
-def list_pending_lines(db: sqlite3.Connection, account_id: int) -> list[PendingLine]:
+def list_pending_lines(db: sqlite3.Connection, account_id: int) -> list[OpenLine]:
     """The lines of an account that a bank announced and has not booked."""
     return [
-        PendingLine(r["id"], date.fromisoformat(r["day"]), r["amount_minor"], " · ".join(filter(None, (r["payee"], r["memo"]))),
-                    r["bank_ref"])
+        OpenLine(r["id"], date.fromisoformat(r["day"]), r["amount_minor"], " · ".join(filter(None, (r["payee"], r["memo"]))),
+                 is_announced=True, bank_ref=r["bank_ref"])
         for r in db.execute(LIST_PENDING, {"account_id": account_id})
     ]  # fmt: skip
 
@@ -121,12 +124,20 @@ def unmerge_line(db: sqlite3.Connection, line_id: int, before: str) -> None:
         db.execute(SHIFT_OTHER, {"id": was["other_id"], "shift": -was["shift"]})
 
 
-# An entry that another batch claimed since, as the booking of what was pending say, is no longer this one's to take out.
-_TOUCHED = """
+# What a person did to an entry, or hung on it: a bringing-in and its rules leave no such trace in the journal.
+WORKED_ON = """
     EXISTS (SELECT 1 FROM line l WHERE l.entry_id = e.id AND l.state = 'reconciled')
-    OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name = 'entry' AND j.row_id = e.id)
+    OR EXISTS (SELECT 1 FROM journal_change j WHERE j.table_name IN ('entry', 'kept_out') AND j.row_id = e.id)
     OR EXISTS (SELECT 1 FROM line l JOIN journal_change j ON j.table_name = 'line' AND j.row_id = l.id WHERE l.entry_id = e.id)
-    OR EXISTS (SELECT 1 FROM question q WHERE q.entry_id = e.id AND (q.rule_id IS NULL OR q.answered_on IS NOT NULL))
+    OR EXISTS (SELECT 1 FROM line l JOIN line_tag t ON t.line_id = l.id
+               JOIN journal_change j ON j.table_name = 'line_tag' AND j.row_id = t.id WHERE l.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM attachment a WHERE a.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM payday d WHERE d.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM line l JOIN due_mark m ON m.line_id = l.id
+               JOIN journal_change j ON j.table_name = 'due_mark' AND j.row_id = m.id WHERE l.entry_id = e.id)
+    OR EXISTS (SELECT 1 FROM question q WHERE q.entry_id = e.id AND (q.rule_id IS NULL OR q.answered_on IS NOT NULL))"""
+# An entry that another batch claimed since, as the booking of what was pending say, is no longer this one's to take out.
+_TOUCHED = f"""{WORKED_ON}
     OR EXISTS (SELECT 1 FROM line l JOIN brought_row r ON r.line_id = l.id AND r.take = 1 AND r.batch_id <> :id
                JOIN batch b ON b.id = r.batch_id AND b.state = 'brought' WHERE l.entry_id = e.id)"""
 LIST_ENTRIES_TO_TAKE_OUT = f"SELECT e.id, {_TOUCHED} AS touched FROM entry e WHERE e.batch_id = :id"
@@ -144,6 +155,12 @@ def list_left_behind(db: sqlite3.Connection, batch_id: int) -> list[int]:
 def list_entries_of_batch(db: sqlite3.Connection, batch_id: int) -> list[tuple[int, bool]]:
     """The entries a batch made, and whether each was changed, reconciled or claimed by another batch since."""
     return [(row["id"], bool(row["touched"])) for row in db.execute(LIST_ENTRIES_TO_TAKE_OUT, {"id": batch_id})]
+
+
+def is_worked_on(db: sqlite3.Connection, entry_id: int) -> bool:
+    """Whether a person changed an entry, checked it, or hung something on it."""
+    row = db.execute(f"SELECT {WORKED_ON} AS worked FROM entry e WHERE e.id = :id", {"id": entry_id}).fetchone()
+    return row is not None and row["worked"] == 1
 
 
 REMOVE_LINES = "DELETE FROM line WHERE entry_id IN (SELECT value FROM json_each(:ids))"

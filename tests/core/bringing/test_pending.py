@@ -3,8 +3,10 @@
 import unittest
 from datetime import date, timedelta
 
-from bolsa.core.bringing.matching import Verdict, judge_rows
-from bolsa.core.bringing.pending import DAYS_TO_BOOK, SURELY_ALIKE, PendingLine, find_booked, judge_pending
+from bolsa.core.bringing.bookings import Booking, Here, OpenLine, Source, Told
+from bolsa.core.bringing.likelihood import DAYS_TO_BOOK, LIKE_SURELY
+from bolsa.core.bringing.matching import judge_rows
+from bolsa.core.bringing.pending import judge_pending
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import likeness
 
@@ -12,7 +14,7 @@ DAY = date(2026, 5, 14)
 
 
 def line(line_id, amount, text="QUAYSIDE DIESEL 0440", ref="", days=0):
-    return PendingLine(line_id, DAY + timedelta(days=days), amount, text, ref)
+    return OpenLine(line_id, DAY + timedelta(days=days), amount, text, is_announced=True, bank_ref=ref)
 
 
 def row(amount, text="QUAYSIDE DIESEL 0440", ref="", days=0, *, pending=False):
@@ -21,7 +23,8 @@ def row(amount, text="QUAYSIDE DIESEL 0440", ref="", days=0, *, pending=False):
 
 class Booked(unittest.TestCase):
     def booked(self, rows, pending):
-        return {i: v.line_id for i, v in find_booked(rows, pending, "EUR").items()}
+        verdicts = judge_rows(rows, Here((), pending), Source("ofx"))
+        return {i: v.line_id for i, v in enumerate(verdicts) if v.kind == "matched"}
 
     def test_by_reference_before_amount_before_likeness(self):
         pending = [line(1, -6000, ref="P1"), line(2, -6320, ref="P2")]
@@ -38,15 +41,11 @@ class Booked(unittest.TestCase):
                 self.assertEqual(self.booked([other], [line(1, -6000)]), {})
 
     def test_the_reason_tells_the_amount_it_was_announced_with(self):
-        self.assertIn("with -60.00 EUR, now booked", find_booked([row(-6100)], [line(1, -6000)], "EUR")[0].reason)
+        (verdict,) = judge_rows([row(-6100)], Here((), [line(1, -6000)]), Source("ofx"))
+        self.assertIn("with -60.00 EUR, now booked", verdict.reason)
 
     def test_each_line_is_booked_once(self):
-        self.assertEqual(self.booked([row(-6000), row(-6000)], [line(1, -6000)]), {0: 1})
-
-    def test_what_is_here_already_is_stronger(self):
-        verdict = Verdict("matched", True, "announced", 7)
-        twice = [row(-500, ref="A"), row(-500, ref="A")]
-        self.assertEqual([v.kind for v in judge_rows(twice, [], [], "ofx", {0: verdict})], ["matched", "known"])
+        self.assertEqual([*self.booked([row(-6000), row(-6000)], [line(1, -6000)]).values()], [1])
 
     def test_the_last_day_to_book_and_the_first_too_late(self):
         self.assertEqual(DAYS_TO_BOOK, 10)
@@ -64,7 +63,7 @@ class Booked(unittest.TestCase):
     def test_how_alike_the_texts_must_be(self):
         here = "QUAYSIDE DIESEL"
         for text, least, same_amount, moved in (
-            ("QUAYSIDE DIESEL LTD", SURELY_ALIKE, {0: 1}, {0: 1}),
+            ("QUAYSIDE DIESEL LTD", LIKE_SURELY, {0: 1}, {0: 1}),
             ("QUAYSIDE KIOSK", 60, {0: 1}, {}),
             ("OTTER BOOKS", 0, {}, {}),
         ):
@@ -75,8 +74,8 @@ class Booked(unittest.TestCase):
 
 
 class StillPending(unittest.TestCase):
-    def judge(self, rows, pending, lists_all=True):
-        verdicts, vanished = judge_pending(rows, pending, "EUR", lists_all=lists_all)
+    def judge(self, rows, pending, lists_all=True, **more):
+        verdicts, vanished = judge_pending(rows, pending, "EUR", lists_all=lists_all, **more)
         return [(v.kind, v.line_id) for v in verdicts], [one.line_id for one in vanished]
 
     def test_new_known_changed_and_vanished(self):
@@ -90,6 +89,20 @@ class StillPending(unittest.TestCase):
     def test_without_references_day_and_likeness_tell(self):
         self.assertEqual(self.judge([row(-6100, pending=True)], [line(1, -6000)]), ([("changed", 1)], []))
         self.assertEqual(self.judge([row(-6100, days=1, pending=True)], [line(1, -6000)]), ([("new", None)], [1]))
+
+    def test_what_was_booked_before_its_list_came_adds_nothing(self):
+        for days, kind in ((0, "known"), (10, "known"), (11, "new"), (-1, "new")):
+            booked = [Booking(5, 5, (Told(1, "camt", DAY + timedelta(days=days), -6000, "Quayside Diesel"),))]
+            self.assertEqual(self.judge([row(-6000, pending=True)], [], booked=booked)[0][0][0], kind, days)
+
+    def test_what_was_deleted_or_left_out_is_not_offered_again(self):
+        deleted = [Booking(-5, None, (Told(5, "", DAY, -6000, "QUAYSIDE DIESEL 0440", "P1"),))]
+        self.assertEqual(self.judge([row(-6000, ref="P1", pending=True)], [], booked=deleted)[0], [("known", None)])
+        self.assertEqual(self.judge([row(-6000, ref="P2", pending=True)], [], booked=deleted)[0], [("new", None)])
+
+    def test_what_was_typed_before_it_was_announced_is_that_entry(self):
+        typed = [OpenLine(8, DAY, -6000, "Quayside Diesel")]
+        self.assertEqual(self.judge([row(-6000, days=1, pending=True)], [], typed=typed)[0], [("matched", 8)])
 
 
 if __name__ == "__main__":

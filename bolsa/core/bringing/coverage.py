@@ -1,0 +1,115 @@
+"""What a source covers: the days of an account of which it tells all bookings, and how its days lie beside those of another.
+
+A bank's statement tells every booking of its days. So where two sources cover the same days their bookings are the same ones,
+and a booking that only one of them tells is missing in the other. How surely a day is covered depends on where it lies in the
+stretch: the last day may not have been over, and a file without a declared period may have begun or ended in the middle of
+something.
+"""
+
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+from math import log
+
+LAST_DAY = 0.7  # how likely a booking of a stretch's last day was told already
+RAGGED = (0.5, 0.7, 0.85)  # the same of the outermost days of a file that declares no period
+FRIDAY_IS_OVER = 5
+FORGOTTEN = 0.0003  # of a thousand bookings on covered days, those a bank leaves out
+DAYS_MOVED = 7  # purchase, booking and value day of one booking lie within a slow bank's long weekend
+
+# How many working days lie between those two sources give for one booking, before anything is seen of them.
+_OTHER_LAYOUT = (0.79, 0.07, 0.02, 0.01, 0.004, 0.001)
+_SAME_LAYOUT = (0.99464, 0.002, 0.0005, 0.0001, 0.00005, 0.00003)
+_PRIOR_SEEN = 2.0  # the prior weighs as much as so many bookings
+
+
+def working_days(since: date, until: date) -> int:
+    """How many of the days after one, until another, are no Saturday or Sunday; negative where the other lies before.
+
+    >>> working_days(date(2026, 2, 20), date(2026, 2, 23)), working_days(date(2026, 2, 22), date(2026, 2, 20))
+    (1, 0)
+    """
+    return _counted(until.toordinal()) - _counted(since.toordinal())
+
+
+def _counted(ordinal: int) -> int:
+    """The working days until one, since the Monday on which the calendar begins."""
+    return ordinal // 7 * 5 + min(ordinal % 7, 5)
+
+
+@lru_cache(4096)
+def _moved(day: date, working: int) -> date:
+    """The day so many working days later, or earlier."""
+    step = 1 if working > 0 else -1
+    while working:
+        day = date.fromordinal(day.toordinal() + step)
+        if day.weekday() < FRIDAY_IS_OVER:
+            working -= step
+    return day
+
+
+@dataclass(frozen=True)
+class Coverage:
+    """The days of an account, first and last, of which a source tells all bookings; `layout` is the source's format, and the
+    shape of its table. `is_declared` says that the source names its period; otherwise it is that of its rows."""
+
+    layout: str
+    first: date
+    last: date
+    is_declared: bool = False
+
+    def chance(self, day: date) -> float:
+        """How likely a booking of this day was told by the source, 0 to 1."""
+        since, until = (day - self.first).days, (self.last - day).days
+        if since < 0 or until < 0:
+            return 0.0
+        if self.is_declared:
+            return 1.0 if until else LAST_DAY
+        edge = min(since, until)
+        return RAGGED[edge] if edge < len(RAGGED) else 1.0
+
+
+class Habit:
+    """How many working days later than another source this one gives for the same booking, as seen so far."""
+
+    def __init__(self, *, is_same_layout: bool, seen: Iterable[int] = ()):
+        self.prior = _SAME_LAYOUT if is_same_layout else _OTHER_LAYOUT
+        self.seen = Counter(seen)
+        self.total = sum(self.seen.values())
+        most = len(self.prior) - 1
+        self.chances: Mapping[int, float] = {later: self._chance(later) for later in range(-most, most + 1)}
+
+    def _chance(self, later: int, itself: int = 0) -> float:
+        seen = self.seen[later] - itself + _PRIOR_SEEN * self.prior[abs(later)]
+        return seen / (self.total - itself + _PRIOR_SEEN)
+
+    def cost(self, there: date, here: date) -> float | None:
+        """The cost of a booking being of one day there and of the other here (−ln of how often that happens); None if it never
+        does.
+
+        A pair is no witness of itself: one that lies so was seen once less.
+        """
+        later = working_days(there, here)
+        if abs((here - there).days) > DAYS_MOVED or abs(later) >= len(self.prior):
+            return None
+        return -log(self._chance(later, min(1, self.seen[later])))
+
+    def covered(self, coverage: Coverage, day: date, *, is_here: bool) -> float:
+        """How likely a booking of `day` was told by the covering source: `is_here` says that the day is this source's and the
+        coverage the other's; otherwise it is the other way round."""
+        since, until = (day - coverage.first).days, (coverage.last - day).days
+        deep = DAYS_MOVED + len(RAGGED)
+        if since >= deep and until >= deep:
+            return 1.0
+        if since < -DAYS_MOVED or until < -DAYS_MOVED:
+            return 0.0
+        turn = -1 if is_here else 1
+        return sum(chance * coverage.chance(_moved(day, turn * later)) for later, chance in self.chances.items())
+
+
+@lru_cache(4096)
+def cost_of_missing(covered: float) -> float:
+    """The cost of a booking not being told by a source that covers its day with this chance."""
+    return -log(1 - min(1.0, covered) * (1 - FORGOTTEN))

@@ -1,0 +1,71 @@
+"""What a source covers, and how the days of two sources lie beside each other."""
+
+import unittest
+from datetime import date, timedelta
+from math import log
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bolsa.core.bringing.coverage import FORGOTTEN, Coverage, Habit, cost_of_missing, working_days
+
+FIRST, LAST = date(2026, 3, 2), date(2026, 3, 31)
+DAYS = st.dates(date(2025, 1, 1), date(2027, 1, 1))
+
+
+class Covering(unittest.TestCase):
+    def test_each_day_of_a_declared_stretch_is_told_but_its_last_may_not_be_over(self):
+        declared = Coverage("ofx", FIRST, LAST, is_declared=True)
+        days = (FIRST - timedelta(days=1), FIRST, LAST - timedelta(days=1), LAST, LAST + timedelta(days=1))
+        self.assertEqual([declared.chance(day) for day in days], [0, 1, 1, 0.7, 0])
+
+    def test_the_outermost_days_of_rows_alone_are_ragged(self):
+        rows = Coverage("csv:a", FIRST, LAST)
+        self.assertEqual([rows.chance(FIRST + timedelta(days=n)) for n in range(-1, 4)], [0, 0.5, 0.7, 0.85, 1])
+        self.assertEqual([rows.chance(LAST - timedelta(days=n)) for n in range(-1, 4)], [0, 0.5, 0.7, 0.85, 1])
+
+    def test_what_it_costs_that_a_booking_is_missing(self):
+        self.assertEqual(cost_of_missing(0.0), 0)
+        self.assertAlmostEqual(cost_of_missing(1.0), -log(FORGOTTEN))
+
+
+class Habits(unittest.TestCase):
+    @given(DAYS, DAYS)
+    def test_working_days_are_counted_one_by_one(self, one, other):
+        first, last = sorted((one, other))
+        counted = sum((first + timedelta(days=n)).weekday() < 5 for n in range(1, (last - first).days + 1))
+        self.assertEqual(working_days(first, last), counted)
+        self.assertEqual(working_days(last, first), -counted)
+
+    def test_a_weekend_between_purchase_and_booking_is_one_working_day(self):
+        friday, monday = date(2026, 2, 20), date(2026, 2, 23)
+        habit = Habit(is_same_layout=False, seen=[1] * 20)
+        self.assertLess(habit.cost(friday, monday), 0.1)
+        self.assertGreater(habit.cost(friday, friday), 2)
+
+    def test_a_pair_is_no_witness_of_itself(self):
+        tuesday = date(2026, 2, 24)
+        once = Habit(is_same_layout=True, seen=[1])
+        self.assertEqual(
+            once.cost(tuesday, tuesday + timedelta(days=1)), Habit(is_same_layout=True).cost(tuesday, date(2026, 2, 25))
+        )
+
+    def test_the_last_day_apart_and_the_first_too_far(self):
+        monday, habit = date(2026, 3, 2), Habit(is_same_layout=False)
+        self.assertIsNotNone(habit.cost(monday, monday + timedelta(days=7)))
+        self.assertIsNone(habit.cost(monday, monday + timedelta(days=8)))
+
+    def test_the_chances_are_all_there_are(self):
+        for same in (True, False):
+            self.assertAlmostEqual(sum(Habit(is_same_layout=same, seen=[0, 0, 1]).chances.values()), 1, places=3)
+
+    def test_a_day_is_covered_where_its_day_there_is(self):
+        habit = Habit(is_same_layout=False, seen=[2] * 200)  # booked two working days after it was paid
+        booked = Coverage("ofx", date(2026, 3, 9), date(2026, 3, 20), is_declared=True)
+        self.assertGreater(habit.covered(booked, date(2026, 3, 11), is_here=True), 0.9)
+        self.assertLess(habit.covered(booked, date(2026, 3, 10), is_here=True), 0.1)
+        self.assertGreater(habit.covered(booked, date(2026, 3, 5), is_here=False), 0.9)
+
+
+if __name__ == "__main__":
+    unittest.main()
