@@ -22,6 +22,10 @@ COMMANDS = {
     "account": ("accounts", "Add, change, value or close an account."),
     "balances": ("accounts", "Print what every account holds."),
     "import": ("bringing", "Bring in files (OFX, camt, MT940, CSV), or folders of them."),
+    "duplicates": (
+        "bringing",
+        "Print bookings that two files told and that are here twice; `--remove` moves one of each to the trash.",
+    ),
     "enter": ("entries", "Enter a quick line, such as “grebe 23.40 groceries yesterday #studio”."),
     "entries": ("entries", "Print the entries of an account."),
     "file": ("entries", "File an entry under a category."),

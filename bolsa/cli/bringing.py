@@ -14,6 +14,8 @@ from bolsa.core.bringing.batch import ChangedHere
 from bolsa.core.holdings.trades import KIND_BY_KEY
 from bolsa.core.known import known
 from bolsa.core.money import decimal_text
+from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import BolsaError, InvalidInput
 from bolsa.formats.csv_guess import CsvMapping
 from bolsa.formats.csv_table import CsvTable
@@ -21,7 +23,7 @@ from bolsa.formats.dates import ORDERS
 from bolsa.formats.table import recognise
 from bolsa.formats.trades_guess import CASH, LEFT_OUT, TradeMapping
 from bolsa.services.accounts import accounts
-from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing import bringing_in, doubles
 from bolsa.services.bringing.csv_files import HELD, ROWS, TRADES, read_csv_file
 from bolsa.services.bringing.questions import Answers, Choice
 from bolsa.services.bringing.uploads import bare_number
@@ -60,6 +62,34 @@ def enter(commands: Commands) -> None:
     importing.add_argument("--into-checked", action="store_true", help="bring rows into days that are checked already too")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")
     importing.add_argument("--json", action="store_true", help="print one JSON object a file, a line each")
+    duplicates = commands.add("duplicates", run_duplicates, as_json=True)
+    duplicates.add_argument("--remove", action="store_true", help="move one of each two to the trash")
+
+
+def run_duplicates(options: argparse.Namespace) -> None:
+    """The bookings that stand twice, told by two files."""
+    with household(options) as (db, by):
+        found = doubles.list_doubles(db)
+        done = doubles.take_out_doubles(db, by) if options.remove and any(not one.problem for one in found) else None
+        if options.json:
+            pairs = [
+                {
+                    "account": one.account.name, "amount": decimal_text(one.amount_minor, one.account.currency),
+                    "stays": one.stays.id, "stays_from": one.stays_from, "goes": one.goes.id, "goes_from": one.goes_from,
+                    "day": one.stays.day.isoformat(), "payee": one.stays.payee, "problem": one.problem,
+                }
+                for one in found
+            ]  # fmt: skip
+            removed = done.made if done else 0
+            print(
+                json.dumps({"duplicates": pairs, "removed": removed, "step": done.step_id if done else None}, ensure_ascii=False)
+            )
+            return
+        for one in found:
+            why = f" (left alone: {one.problem})" if one.problem else ""
+            amount = Money(one.amount_minor, one.account.currency)
+            print(f"{one.stays.day}  {amount!s:>14}  {one.stays.payee}: {one.stays_from} and {one.goes_from}{why}")
+        print(done.sentence if done else f"{counted(len(found), 'booking')} here twice")
 
 
 def run_import(options: argparse.Namespace) -> int:
@@ -69,7 +99,7 @@ def run_import(options: argparse.Namespace) -> int:
         known = _answers(db, options)
         for path in files.list_uploads(options.files):
             said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
-            said |= {"changed_here": []}
+            said |= {"changed_here": [], "asked": 0}
             try:
                 content = files.read_upload(path)
                 report = _say_progress if sys.stderr.isatty() else silent
@@ -176,6 +206,8 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
             print(f"  shares: {said['share_moves']} new, {said['positions']} listed")
         for warning in said["warnings"]:
             print(f"  {warning}")
+        if said["asked"]:
+            print(f"  {counted(said['asked'], 'row')} left out until someone decides: here already, or in checked days")
         for one in said["changed_here"]:
             print(
                 f"  {one['payee']} is here with {one['here']} on {one['day']}; the bank says {one['bank']} on {one['bank_day']}"

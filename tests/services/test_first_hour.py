@@ -158,7 +158,7 @@ class Checked(HouseholdCase):
     def test_left_out_by_hand_they_stay_left_out(self):
         for _ in range(2):
             batch_id = taking_in.take_in(self.db, BY, "april.csv", self.FILE, Answers(self.current)).batch_id
-            asked = previewing.get_preview(self.db, batch_id).asked
+            asked = previewing.get_preview(self.db, batch_id).asked_checked
             previewing.decide_asked(self.db, batch_id, take=False)
             bringing_in.bring_in(self.db, BY, batch_id)
             undoing.undo_batch(self.db, BY, batch_id)

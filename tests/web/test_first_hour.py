@@ -98,7 +98,7 @@ class InCheckedDays(FormsCase):
         page = self.client.get(f"/books/bring-in/{batch_id}")
         self.assertIn("1 is already here; 2 in checked days", self.words(page))
         self.assertIn("One row already here", self.words(page))
-        self.post(f"/books/bring-in/{batch_id}/checked", {"decision": "bring"})
+        self.post(f"/books/bring-in/{batch_id}/asked", {"decision": "bring", "which": "checked"})
         self.assertEqual(previewing.get_preview(self.db, batch_id).counts["new"], 2)
 
 

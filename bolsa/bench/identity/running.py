@@ -132,8 +132,6 @@ def run(households_count: int, first_seed: int) -> int:
     right = sum(one.is_right for one in found)
     rows, asked = sum(one.rows for one in found), sum(one.asked for one in found)
     too_many, lost, waits = (sum(getattr(one, name) for one in found) for name in ("too_many", "lost", "lost_asked"))
-    print(
-        f"{right} of {len(found)} households right: {too_many} entries too many, {lost} not there, {waits} of which are asked about"
-    )
+    print(f"{right} of {len(found)} households right: {too_many} entries too many, {lost} not there, {waits} of which wait")
     print(f"{rows:,} rows told, {asked} asked about ({100 * asked / rows:.2f} of 100)")
     return 0 if right == len(found) else 1

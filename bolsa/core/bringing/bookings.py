@@ -24,7 +24,8 @@ class Told(NamedTuple):
 @dataclass(frozen=True)
 class Booking:
     """A booking brought before, with all that was told of it, or rows left out by hand. `line_id` is the line it became, None
-    if that was deleted since. `is_asked`: nobody has said yet whether it is one of its own."""
+    if that was deleted since. `is_asked`: nobody has said yet whether it is one of its own, or
+    what `line_id` stands for."""
 
     key: int
     line_id: int | None

@@ -106,7 +106,9 @@ class _Judge:
     def _is_known(self, i: int, booking: Booking, reason: str) -> None:
         self.used.add(booking.key)
         if booking.is_asked:
-            self.verdicts[i] = Verdict("suspicious", False, "it was asked about before, and nobody has said", None, booking.key)
+            self.verdicts[i] = Verdict(
+                "suspicious", False, "asked about before, and not decided yet", booking.line_id, booking.key
+            )
             return
         if booking.left_out:
             reason = LEFT_BEFORE

@@ -66,7 +66,9 @@ def _twice_in(
     if not before:
         return
     rows = [row for row in brought.list_rows_made(db, batch_id, account.id) if not row.is_overruled]
-    told = [one for one in brought.list_bookings(db, account.id, *around, batch_id, before=True) if one.line_id]
+    told = [
+        one for one in brought.list_bookings(db, account.id, *around, batch_id, before=True) if one.line_id and not one.is_asked
+    ]
     own = {row.line_id for row in brought.list_rows(db, batch_id) if row.line_id or row.match_line_id}
     own |= {row.match_line_id for row in brought.list_rows(db, batch_id) if row.verdict == "known"}
     bookings = [one for one in told if one.line_id not in own]

@@ -35,14 +35,15 @@ class Preview:
     csv: CsvReading | None
     found: tuple[FoundAccount, ...]
     left_out: int  # of those counted as known, by the user's own decision
-    asked: int  # of those counted as known, because their days are checked already
+    asked_checked: int  # of those counted as known, because their days are checked already
+    asked_here: int  # and because they may be bookings that are here
     shares: tuple[SharesToBring, ...] = ()
     moved: int = 0  # trades it brought
     changed_here: tuple[ChangedHere, ...] = ()  # of a waiting batch: what is here already, and says something else
 
     @property
     def already_here(self) -> int:
-        return self.counts["known"] - self.left_out - self.asked
+        return self.counts["known"] - self.left_out - self.asked_checked - self.asked_here
 
     @property
     def new_moves(self) -> int:
@@ -88,7 +89,7 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     changed = tuple(brought.list_changed_here(db, batch_id, DAYS_UNSAID)) if waits else ()
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
     aside, asked = brought.count_left_out(db, batch_id), brought.count_asked(db, batch_id)
-    return Preview(batch, rows, counts, csv, found, aside, asked, invested, moved, changed)
+    return Preview(batch, rows, counts, csv, found, aside, *asked, invested, moved, changed)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
@@ -112,17 +113,28 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
     }:
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
     verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
+    if decision == "match" and _is_booked(db, known(row.match_line_id)):  # told before: nothing of it changes
+        brought.change_row_verdict(db, row_id, Verdict("known", False, OVERRULED, row.match_line_id))
+        return
     others = _claim(db, row, known(row.match_line_id)) if decision in ("match", "correct") else []
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
     if others:
         judge_again(db, batch_id)
 
 
-def decide_asked(db: sqlite3.Connection, batch_id: int, *, take: bool) -> None:
-    """Brings in the rows whose days are checked already, or leaves them out for good. Raises: Conflict."""
+def _is_booked(db: sqlite3.Connection, line_id: int) -> bool:
+    """Whether a bank told of a line, and not only announced it."""
+    row = brought.find_row_of_line(db, line_id)
+    return row is not None and not row.pending
+
+
+def decide_asked(db: sqlite3.Connection, batch_id: int, *, take: bool, checked: bool = True) -> None:
+    """Brings in the rows whose days are checked already, or, with `checked` false, those that may be here; or leaves them out
+    for good.
+    Raises: Conflict."""
     with note(db):
         require_waiting(db, batch_id)
-        brought.decide_asked(db, batch_id, Verdict("new" if take else "known", take, OVERRULED))
+        brought.decide_asked(db, batch_id, Verdict("new" if take else "known", take, OVERRULED), checked=checked)
 
 
 def overrule_trade(db: sqlite3.Connection, batch_id: int, trade_id: int, *, take: bool) -> None:

@@ -69,17 +69,27 @@ def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
     return db.execute(sql, {"id": batch_id, "now": OVERRULED, "before": LEFT_BEFORE}).fetchone()[0]
 
 
-def count_asked(db: sqlite3.Connection, batch_id: int) -> int:
-    """How many rows of a batch wait for someone to say that they belong into days that are checked already."""
-    sql = "SELECT count(*) FROM brought_row WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"
-    return db.execute(sql, {"id": batch_id}).fetchone()[0]
+COUNT_ASKED = """
+    SELECT count(*) FILTER (WHERE match_line_id IS NULL) AS checked, count(*) FILTER (WHERE match_line_id IS NOT NULL) AS here
+    FROM brought_row WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"""
 
 
-def decide_asked(db: sqlite3.Connection, batch_id: int, verdict: Verdict) -> None:
-    """Decides about all of those rows."""
-    sql = """UPDATE brought_row SET verdict = :kind, take = :take, reason = :reason
-             WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"""
-    db.execute(sql, {"id": batch_id, "kind": verdict.kind, "take": int(verdict.take), "reason": verdict.reason})
+def count_asked(db: sqlite3.Connection, batch_id: int) -> tuple[int, int]:
+    """How many rows of a batch wait for someone to say that they belong into days that are checked already, and how many that
+    they are no booking that is here."""
+    row = db.execute(COUNT_ASKED, {"id": batch_id}).fetchone()
+    return row["checked"], row["here"]
+
+
+DECIDE_ASKED = """
+    UPDATE brought_row SET verdict = :kind, take = :take, reason = :reason
+    WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious' AND (match_line_id IS NULL) = :checked"""
+
+
+def decide_asked(db: sqlite3.Connection, batch_id: int, verdict: Verdict, *, checked: bool) -> None:
+    """Decides about all of those rows whose days are checked, or that may be here."""
+    values = {"kind": verdict.kind, "take": int(verdict.take), "reason": verdict.reason, "checked": int(checked)}
+    db.execute(DECIDE_ASKED, values | {"id": batch_id})
 
 
 def list_rows_to_show(db: sqlite3.Connection, batch_id: int, most: int) -> list[StoredRow]:
@@ -324,7 +334,7 @@ def list_bookings(
 def _booking(key: int, r: sqlite3.Row, told: tuple[Told, ...]) -> Booking:
     by_hand = not r["take"] and r["verdict"] == "known" and r["line_id"] is None
     is_asked = not r["take"] and r["verdict"] == "suspicious"
-    return Booking(key, None if is_asked else r["line_id"], told, left_out=by_hand, is_asked=is_asked)
+    return Booking(key, r["line_id"], told, left_out=by_hand, is_asked=is_asked)
 
 
 LIST_MADE = f"""

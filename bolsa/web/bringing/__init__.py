@@ -11,5 +11,5 @@ AREA = Area(
     under="accounts",
     step="bring",
     actions=(Action("bringing.bring_in", "Bring in a file"), Action("bringing.connect", "Connect an institution")),
-    samples=("/books/bring-in", "/books/connections/1"),
+    samples=("/books/bring-in", "/books/bring-in/duplicates", "/books/connections/1"),
 )

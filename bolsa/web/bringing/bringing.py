@@ -12,7 +12,7 @@ from bolsa.core.whole_numbers import is_number, number_of
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable
 from bolsa.services.accounts import accounts
 from bolsa.services.accounts.accounts import NewAccount
-from bolsa.services.bringing import bringing_in, connections, letters, previewing, taking_in, undoing
+from bolsa.services.bringing import bringing_in, connections, doubles, letters, previewing, taking_in, undoing
 from bolsa.services.bringing.bringing_in import Brought
 from bolsa.services.bringing.connections import Connection, Institution
 from bolsa.services.bringing.questions import Answers, Choice
@@ -42,6 +42,7 @@ def _bring_in_page(error: BolsaError | None) -> str:
     return render_template(
         "bringing/bring_in.html",
         overview=overview,
+        doubles=doubles.list_doubles(g.db),
         accounts=accounts.list_accounts(g.db),
         bank_url=current_app.config["BANK_URL"],
         letters=letters.list_letters(g.db, current_app.config["MAIL_FOLDER"]),
@@ -193,7 +194,7 @@ def _in_words(done: Brought) -> str:
     if done.new or done.matched or done.known or not done.shares_of:
         words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
     if done.asked:
-        words[-1:] = [f"{done.known - done.asked} already here", f"{done.asked} left out of days that are checked"]
+        words[-1:] = [f"{done.known - done.asked} already here", f"{done.asked} left out until you decide"]
     if done.changed:
         words.append(f"{done.changed} changed")
     if done.vanished:
@@ -206,11 +207,26 @@ def _in_words(done: Brought) -> str:
     return ", ".join(words)
 
 
-@blueprint.post("/books/bring-in/<int:batch_id>/checked")
+@blueprint.post("/books/bring-in/<int:batch_id>/asked")
 def decide_asked(batch_id: int) -> Response:
-    """Decides about the rows whose days are checked already."""
-    previewing.decide_asked(g.db, batch_id, take=request.form.get("decision") == "bring")
+    """Decides about the rows whose days are checked already, or about those that may be here."""
+    take, checked = request.form.get("decision") == "bring", request.form.get("which") == "checked"
+    previewing.decide_asked(g.db, batch_id, take=take, checked=checked)
     return redirect(url_for("bringing.preview", batch_id=batch_id), code=303)
+
+
+@blueprint.get("/books/bring-in/duplicates")
+def list_doubles() -> str:
+    """The bookings that two files told, and that stand here twice."""
+    return render_template("bringing/duplicates.html", found=doubles.list_doubles(g.db))
+
+
+@blueprint.post("/books/bring-in/duplicates")
+def take_out_doubles() -> Response:
+    """Moves one of each two to the trash."""
+    done = doubles.take_out_doubles(g.db, g.by)
+    tell(done.sentence, done)
+    return redirect(url_for("bringing.list_doubles"), code=303)
 
 
 @blueprint.post("/books/bring-in/<int:batch_id>/discard")
