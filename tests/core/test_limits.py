@@ -37,7 +37,8 @@ LIMITS = {
     "bringing.doubts": {"MOST_ASKED": 14},
     "bringing.likelihood": {
         "DAYS_APART": 6, "DAYS_APART_UNLIKE": 4, "DAYS_TO_BOOK": 10, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60, "LIKE_SURELY": 85,
-        "ROUND_MINOR": 500, "FEWEST_SEEN": 3, "NEAR": 7, "_OTHER_WORDS": 2.5, "_SOME_WORDS": 0.8, "_NEAR_WORDS": 0.3,
+        "ROUND_MINOR": 500, "FEWEST_SEEN": 3, "PERCENT_OFF_PAYSLIP": 2, "NEAR": 7, "_OTHER_WORDS": 2.5, "_SOME_WORDS": 0.8,
+        "_NEAR_WORDS": 0.3,
         "_OTHER_ID": 2.0, "_ONE_PAID_DAY": 0.3, "_OTHER_PAID_DAY": 1.5, "_MOVED_FAR": 6.0, "_TYPED_UNTOLD": 5.0,
         "_TYPED_DAY": 0.35,
         "_TYPED_OTHER_WORDS": 4.2, "_FAR_SIDE_WORDS": 0.3, "_ANNOUNCED_UNBOOKED": 6.0, "_ANNOUNCED_DAY": 0.25,

@@ -6,6 +6,8 @@ from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
+from bolsa.bench.identity.layouts import LAYOUTS, Window
+from bolsa.bench.identity.truth import Booking
 from bolsa.core.accounts.terms import Terms
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.months import Month
@@ -204,6 +206,42 @@ class Paydays(PayCase):
         self.assertEqual((done.matched, self.balance()), (1, 100_000 + NET - 100))
         self.assertEqual(entries.get_entry(self.db, entry_id).account_lines[0].state, "cleared")
         self.assertEqual(self.view(MAY_8).chosen.state, "confirmed")
+
+    def deposit_in(self, minor, layout="purchases.csv", announced=False):
+        came = Booking(1, MAY_8, MAY_8, minor, "Port Halden Ferry Company", is_card=False)
+        shown = Window(MAY_8, date(2026, 5, 12), () if announced else [came], [came] if announced else (), 0, 1)
+        return bringing_in.import_file(self.db, BY, f"pay.{layout}", LAYOUTS[layout](shown), Answers(self.current))
+
+    def test_a_deposit_that_is_not_what_the_payslip_said_is_claimed_and_the_payslip_stands(self):
+        before = self.balance()
+        self.confirm(MAY_8, tax=41_230)
+        told = self.view(MAY_8).chosen.payday.by_line
+        done = self.deposit_in(NET - 1_000)
+        self.assertEqual((done.new, done.matched), (0, 1))
+        view = self.view(MAY_8)
+        self.assertEqual((view.chosen.payday.by_line, view.difference_minor), (told, -1_000))
+        self.assertEqual(self.balance() - before, NET - 1_000)
+        undoing.undo_batch(self.db, BY, done.batch_id)
+        self.assertEqual((self.view(MAY_8).difference_minor, self.balance() - before), (0, NET))
+
+    def test_how_far_a_deposit_may_be_from_its_payslip(self):
+        self.confirm(MAY_8, tax=41_230)
+        for off, claimed in ((NET * 2 // 100, 1), (NET * 2 // 100 + 1, 0)):
+            done = self.deposit_in(NET - off)
+            self.assertEqual(done.matched, claimed)
+            undoing.undo_batch(self.db, BY, done.batch_id)
+
+    def test_an_announced_deposit_that_vanishes_leaves_the_payslip(self):
+        before = self.balance()
+        self.deposit_in(NET, "ofx", announced=True)
+        self.confirm(MAY_8, tax=41_230)
+        shown = Window(MAY_8, date(2026, 5, 12), (), (), 0, 1)
+        gone = bringing_in.import_file(self.db, BY, "b.ofx", LAYOUTS["ofx"](shown), Answers(self.current))
+        self.assertEqual((gone.vanished, self.view(MAY_8).chosen.state), (1, "confirmed"))
+        self.assertEqual(self.balance() - before, NET)
+        undoing.undo_batch(self.db, BY, gone.batch_id)
+        self.assertEqual(self.deposit_in(NET).matched, 1)
+        self.assertEqual(self.balance() - before, NET)
 
     def test_taken_back_before_it_came_nothing_is_left_of_it(self):
         before = self.balance(), self.balance(self.health)

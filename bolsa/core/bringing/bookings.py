@@ -50,6 +50,7 @@ class OpenLine:
     is_far_side: bool = False
     is_announced: bool = False
     bank_ref: str = ""
+    is_payday: bool = False  # of a confirmed payslip, from which the deposit may differ a little
 
 
 @dataclass(frozen=True)

@@ -41,6 +41,7 @@ _FAR_SIDE_WORDS = 0.3  # the far side of a transfer bears the other account's wo
 _RARE, _ROUND, _TWICE = 3.0, 1.5, 0.5  # what one amount in two places speaks for
 ROUND_MINOR = 500  # multiples of five are common
 FEWEST_SEEN = 3  # bookings both sources surely tell, before they say how the days of the two lie
+PERCENT_OFF_PAYSLIP = 2
 NEAR = 7  # days in which an amount is counted
 
 
@@ -106,6 +107,7 @@ class PairWeights:
         lines_by_amount: dict[int, list[int]] = defaultdict(list)
         for place, line in enumerate(lines):
             lines_by_amount[line.amount_minor].append(place)
+        any_payday = any(line.is_payday for line in lines)
         weights: list[dict[int, float]] = []
         for row in rows:
             found: dict[int, float] = {}
@@ -114,6 +116,9 @@ class PairWeights:
                     found[place] = weight
             for place in lines_by_amount.get(row.amount_minor, ()):
                 if (weight := self._of_line(row, lines[place])) is not None:
+                    found[len(bookings) + place] = weight
+            for place, line in enumerate(lines) if any_payday else ():
+                if line.is_payday and (weight := _of_payday(row, line)) is not None:
                     found[len(bookings) + place] = weight
             weights.append(found)
         return weights
@@ -200,6 +205,14 @@ def find_paid_day(day: date, value_day: date | None, words: str) -> date | None:
     if len(found) == 1:
         return found.pop()
     return value_day if value_day and value_day != day else None
+
+
+def _of_payday(row: BroughtRow, line: OpenLine) -> float | None:
+    """The weight of a deposit that is not quite what the payslip said."""
+    apart, off = abs((line.day - row.day).days), abs(row.amount_minor - line.amount_minor)
+    if not off or apart > DAYS_APART or off * 100 > PERCENT_OFF_PAYSLIP * abs(line.amount_minor):
+        return None
+    return _TYPED_DAY * apart - _TYPED_UNTOLD + (0.0 if likeness(line.payee, row.raw_text) >= LIKE_ENOUGH else _SOME_WORDS)
 
 
 def _of_announced(row: BroughtRow, line: OpenLine, apart: int) -> float | None:

@@ -17,11 +17,12 @@ of a pair is −ln of how likely one booking is told that differently: its day (
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from datetime import date
+from itertools import combinations
 
 from bolsa.core.assignment import assign, find_groups
 from bolsa.core.bringing.batch import LEFT_BEFORE
 from bolsa.core.bringing.bookings import Booking, Here, OpenLine, Source, Told, Verdict
-from bolsa.core.bringing.likelihood import LIKE_ENOUGH, PairWeights, in_one_form
+from bolsa.core.bringing.likelihood import DAYS_APART_UNLIKE, LIKE_ENOUGH, PairWeights, in_one_form
 from bolsa.core.bringing.pending import find_booked
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import likeness
@@ -57,6 +58,7 @@ class _Judge:
         if self.here.bookings or self.here.open_lines:
             self._find_booked(by_reference=True)
             self._assign()
+            self._find_parts()
             self._find_booked(by_reference=False)
             self._find_corrections()
         return [self.verdicts.get(i) or Verdict("new", True) for i in range(len(self.rows))]
@@ -144,6 +146,10 @@ class _Judge:
             return
         apart = abs((found.day - row.day).days)
         when = "on the same day" if not apart else f"{counted(apart, 'day')} apart"
+        if found.is_payday and found.amount_minor != row.amount_minor:
+            slip = Money(found.amount_minor, self.currency)
+            self.verdicts[i] = Verdict("matched", True, f"the payslip of “{found.payee}” said {slip}", found.line_id)
+            return
         words = "the other side of the transfer" if found.is_far_side else "entered before as"
         self.verdicts[i] = Verdict("matched", True, f"{words} “{found.payee}”, {when}", found.line_id)
 
@@ -156,6 +162,21 @@ class _Judge:
         else:
             reason = f"it may be “{found.payee}”, entered for {found.day}; match it, or bring it in if it is another one"
             self.verdicts[i] = Verdict("suspicious", False, reason, found.line_id)
+
+    def _find_parts(self) -> None:
+        """Two rows of one day that make up the far side of a transfer: a loan tells of the whole payment, and of its interest."""
+        claimed = {verdict.line_id for verdict in self.verdicts.values()}
+        left = [i for i in range(len(self.rows)) if i not in self.verdicts]
+        for line in self.here.open_lines:
+            if not line.is_far_side or line.line_id in claimed:
+                continue
+            near = [i for i in left if i not in self.verdicts and abs((self.rows[i].day - line.day).days) <= DAYS_APART_UNLIKE]
+            pairs = [(i, j) for i, j in combinations(near, 2) if _make_up(self.rows[i], self.rows[j], line)]
+            if len(pairs) == 1:
+                for i, j in (pairs[0], pairs[0][::-1]):
+                    other = Money(self.rows[j].amount_minor, self.currency)
+                    reason = f"with {other} it makes up “{line.payee}”, entered for {line.day}"
+                    self.verdicts[i] = Verdict("matched", True, reason, line.line_id)
 
     def _find_booked(self, *, by_reference: bool) -> None:
         """Rows that are announced entries, now booked: by the bank's reference, or with another amount."""
@@ -182,6 +203,12 @@ class _Judge:
                         i, booking, f"the bank corrected it: {before} before, {Money(row.amount_minor, self.currency)} now"
                     )
                     break
+
+
+def _make_up(one: BroughtRow, other: BroughtRow, line: OpenLine) -> bool:
+    """Whether two rows of a day, one in and one out, come to a line."""
+    opposite = (one.amount_minor < 0) != (other.amount_minor < 0)
+    return opposite and one.day == other.day and one.amount_minor + other.amount_minor == line.amount_minor
 
 
 def _sure_and_asked(

@@ -1,21 +1,24 @@
 """Matching after the fact: making one entry of a typed one and the bank's, and parting what was matched wrongly."""
 
 import sqlite3
+from dataclasses import replace
 
 from bolsa.core.ledger.entries import Line, StoredEntry
 from bolsa.errors import InvalidInput
 from bolsa.services.bringing.written_rows import entry_of_row, take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
+from bolsa.services.ledger import entries as entry_service
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
-from bolsa.store.ledger import entries
+from bolsa.store.ledger import attachments, entries
+from bolsa.store.sorting import questions
 
 
 def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[int]) -> Done:
-    """Makes one entry of two on an account: the typed one stays, with the bank's words.
+    """Makes one entry of two on an account: the typed one stays, with the bank's words and what was hung on the other.
 
-    Raises: InvalidInput unless exactly one of the two came from the bank and both have one amount.
+    Raises: InvalidInput unless exactly one of the two came from the bank, as no side of a transfer, and both have one amount.
     """
     with change(db, by) as done:
         if len(set(entry_ids)) != 2:
@@ -30,8 +33,15 @@ def match_two(db: sqlite3.Connection, by: By, account_id: int, entry_ids: list[i
             raise InvalidInput("Their amounts differ. Correct the typed one first, or leave them as two.")
         if "reconciled" in (here.state, there.state):
             raise InvalidInput("One of the two is reconciled; reopen its statement under Check first.")
+        if len(sent.account_lines) > 1:
+            raise InvalidInput("The bank’s entry is one side of a transfer. Undo that transfer first, or delete the typed entry.")
+        entry_service.refuse_made_elsewhere(db, sent)
         done.sentence = f"Matched {typed.payee} with what the bank sent as {sent.payee}"
-        entries.move_to_trash(db, sent.id, f"{sent.day.isoformat()} {sent.payee}, matched with {typed.payee}", by.at)
+        attachments.move_all(db, sent.id, typed.id)
+        questions.move_all(db, sent.id, typed.id)
+        if sent.note and sent.note not in typed.note:
+            entries.change_entry(db, replace(typed, note=" ".join(filter(None, (typed.note, sent.note)))))
+        entries.remove_entry(db, sent.id)  # it is what the typed one is now: nothing of it could be put back
         before = merging.merge_into_line(db, row._replace(match_line_id=here.id, verdict="matched"))
         brought.set_lines_of_rows(db, [(here.id, before, row.id)])
     return done

@@ -8,6 +8,7 @@ from bolsa.services.bringing.written_rows import take_back
 from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.holdings.bringing import take_out_batch
+from bolsa.services.ledger import sides
 from bolsa.store import journal
 from bolsa.store.bringing import batches, brought, connections, merging
 from bolsa.store.ledger import entries
@@ -20,8 +21,11 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
         if batch.state != "brought":
             raise Conflict("That was taken out already.")
         done.sentence = f"Took out again what “{batch.name}” brought"
-        made = merging.list_entries_of_batch(db, batch_id)
-        untouched = [entry_id for entry_id, touched in made if not touched]
+        # What another bank told of a transfer stays.
+        joined = merging.list_joined_with_others(db, batch_id)
+        alone = [sides.split_off(db, entries.get_entry(db, entry_id), line_id, "") for entry_id, line_id in joined]
+        made = [one for one in merging.list_entries_of_batch(db, batch_id) if one[0] not in alone]
+        untouched = alone + [entry_id for entry_id, touched in made if not touched]
         merging.remove_entries(db, untouched)
         for row in brought.list_rows(db, batch_id):
             if row.line_before:

@@ -8,6 +8,7 @@ from bolsa.core.bringing.bookings import Verdict
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Entry, Line
 from bolsa.core.ledger.payees import tidy_payee
+from bolsa.services.ledger import sides
 from bolsa.store.accounts import accounts
 from bolsa.store.bringing import brought, merging
 from bolsa.store.bringing.brought import OVERRULED
@@ -19,11 +20,18 @@ def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at:
     """Writes rows that are to be taken; each then knows the line it became, and how the line was before a merge."""
     made: list[tuple[int | None, str | None, int]] = []
     fresh: list[StoredRow] = []
+    others = _make_up_lines(rows)
+    parts = {part.id for part in others.values()}
     for row in rows:
         if row.verdict == "vanished":
             made.append((None, _let_go(db, row, at), row.id))
             continue
-        before = merging.merge_into_line(db, row) if row.verdict in ("matched", "changed") else None
+        if row.id in parts:
+            continue  # written with the row it makes up a line with
+        if (part := others.get(row.id)) and (both := merging.merge_parts(db, row, part)):
+            made += [(row.match_line_id, both[0], row.id), (both[1], None, part.id)]
+            continue
+        before = _merge(db, row) if row.verdict in ("matched", "changed") else None
         if before:
             made.append((row.match_line_id, before, row.id))
         else:  # new, or the entry it matched is gone meanwhile
@@ -40,26 +48,57 @@ def write_rows(db: sqlite3.Connection, batch_id: int, rows: list[StoredRow], at:
     brought.set_lines_of_rows(db, made)
 
 
+def _make_up_lines(rows: list[StoredRow]) -> dict[int, StoredRow]:
+    """By the id of the larger of two rows that make up one line: the other one."""
+    by_line: dict[int, list[StoredRow]] = {}
+    for row in rows:
+        if row.verdict == "matched" and row.match_line_id and not row.is_overruled:
+            by_line.setdefault(row.match_line_id, []).append(row)
+    pairs = [sorted(two, key=lambda row: -abs(row.amount_minor)) for two in by_line.values() if len(two) > 1]
+    return {whole.id: part for whole, part in pairs}
+
+
+def _merge(db: sqlite3.Connection, row: StoredRow) -> str | None:
+    """Makes a row and the line it matches one; a side whose amount is another now leaves its transfer first, if another bank
+    told of the other side. Gives the line as it was."""
+    line = merging.find_amount(db, known(row.match_line_id))
+    taken_apart = None
+    if line is not None and line != row.amount_minor:
+        taken_apart = sides.take_apart_if_told(db, known(row.match_line_id), row.amount_minor)
+    before = merging.merge_into_line(db, row)
+    return json.dumps(json.loads(before) | {"transfer": taken_apart}) if before and taken_apart else before
+
+
 def _let_go(db: sqlite3.Connection, row: StoredRow, at: str) -> str | None:
-    """Moves a pending entry that vanished at the bank to the trash; gives what takes it back, None if it is not there."""
+    """Lets go of a pending line that vanished at the bank: one that was typed before it was announced is as it was typed, a
+    payday waits for its deposit, a transfer of which another bank told keeps that side, and anything else goes to the trash.
+    Gives what takes it back, None if it is not there."""
     line_id = known(row.match_line_id)
-    line = merging.find_line_state(db, line_id)
-    if line != "pending":
+    if merging.find_line_state(db, line_id) != "pending":
         return None
+    announced = brought.find_row_of_line(db, line_id)
+    words = merging.take_words_off(db, line_id, typed=announced.line_before if announced else None)
+    if words is not None:
+        return json.dumps({"words": words})
+    taken_apart = sides.take_apart_if_told(db, line_id, None)
     entry = entries.get_entry_of_line(db, line_id)
     trash_id = entries.move_to_trash(db, entry.id, f"{entry.day.isoformat()} {entry.payee}, announced and never booked", at)
-    return json.dumps({"trash_id": trash_id})
+    return json.dumps({"trash_id": trash_id, "transfer": taken_apart})
 
 
 def take_back(db: sqlite3.Connection, row: StoredRow) -> None:
     """Undoes what a row did to a line that was here before it."""
     before = known(row.line_before)
     was = json.loads(before)
-    if "trash_id" in was:
+    if "words" in was:
+        merging.put_words_back(db, known(row.match_line_id), was["words"])
+    elif "trash_id" in was:
         if entries.is_in_trash(db, was["trash_id"]):
             entries.restore_from_trash(db, was["trash_id"])
     elif row.line_id:
         merging.unmerge_line(db, row.line_id, before)
+    if was.get("transfer"):
+        sides.put_together(db, was["transfer"])
 
 
 def bring_row(db: sqlite3.Connection, row_id: int) -> int:

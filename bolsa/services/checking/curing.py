@@ -91,7 +91,7 @@ def _correct(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) ->
 
 def _delete(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
     statements.remove_tick(db, statement.id, one.line_ids[0])
-    entry_service.delete_entry(db, by, known(one.entry_id))
+    entry_service.delete_side(db, by, one.line_ids[0])
 
 
 def _move(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:

@@ -136,6 +136,11 @@ def change_entry(db: sqlite3.Connection, entry: StoredEntry) -> None:
             tags.put_line_tags(db, new_id(db.execute(INSERT_LINE, row)), line.tags)
 
 
+def change_batch(db: sqlite3.Connection, entry_id: int, batch_id: int | None) -> None:
+    """Says which batch an entry came with."""
+    db.execute("UPDATE entry SET batch_id = :batch_id WHERE id = :id", {"id": entry_id, "batch_id": batch_id})
+
+
 REMOVE_TAGS = "DELETE FROM line_tag WHERE line_id IN (SELECT id FROM line WHERE entry_id = :id)"
 
 
@@ -263,10 +268,14 @@ INSERT_TRASH = """
     INSERT INTO trash (entry_id, deleted_at, title, snapshot) VALUES (:entry_id, :at, :title, :snapshot)"""
 
 
+def snapshot_of(db: sqlite3.Connection, entry_id: int) -> str:
+    """An entry's row and all that hangs on it, as JSON."""
+    return db.execute(SNAPSHOT, {"id": entry_id}).fetchone()[0]
+
+
 def move_to_trash(db: sqlite3.Connection, entry_id: int, title: str, at: str) -> int:
     """Takes the entry out of the ledger and keeps it whole in the trash; gives the trash's id of it."""
-    snapshot = db.execute(SNAPSHOT, {"id": entry_id}).fetchone()[0]
-    values = {"entry_id": entry_id, "at": at, "title": title, "snapshot": snapshot}
+    values = {"entry_id": entry_id, "at": at, "title": title, "snapshot": snapshot_of(db, entry_id)}
     trash_id = new_id(db.execute(INSERT_TRASH, values))
     remove_entry(db, entry_id)
     return trash_id
@@ -277,7 +286,13 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
     row = db.execute("SELECT entry_id, snapshot FROM trash WHERE id = :id", {"id": trash_id}).fetchone()
     if row is None:
         raise NotFound("That is not in the trash any more.")
-    snapshot = json.loads(row["snapshot"])
+    insert_snapshot(db, json.loads(row["snapshot"]))
+    db.execute("DELETE FROM trash WHERE id = :id", {"id": trash_id})
+    return row["entry_id"]
+
+
+def insert_snapshot(db: sqlite3.Connection, snapshot: dict) -> None:
+    """Puts an entry back as a snapshot holds it."""
     snapshot.setdefault("line", snapshot.pop("lines", []))  # as a snapshot of the first schema calls them
     everyday_ids = {r["id"] for r in db.execute(EVERYDAY_ACCOUNTS)}  # accounts may have been turned while it lay there
     everyday = int(any(image["account_id"] in everyday_ids for image in snapshot["line"]))
@@ -288,8 +303,6 @@ def restore_from_trash(db: sqlite3.Connection, trash_id: int) -> int:
     for table, image in images:
         names = ", ".join(image)
         db.execute(f"INSERT INTO {table} ({names}) VALUES ({', '.join(':' + name for name in image)})", image)
-    db.execute("DELETE FROM trash WHERE id = :id", {"id": trash_id})
-    return row["entry_id"]
 
 
 def is_in_trash(db: sqlite3.Connection, trash_id: int) -> bool:
