@@ -70,6 +70,11 @@ def read_ofx(content: bytes, default_currency: str = "EUR") -> list[BroughtState
     return statements
 
 
+def is_whole(content: bytes) -> bool:
+    """Whether an answer holds its closing mark, and nothing after it: one that broke off says nothing."""
+    return re.search(rb"</OFX\s*>\s*\Z", content, re.IGNORECASE) is not None
+
+
 def is_account_unknown(content: bytes) -> bool:
     """Whether the answer says that the institution does not know the account (status 2003, OFX 2.2 section 11.4.2.3)."""
     return re.search(rb"<CODE>\s*2003\b", content) is not None

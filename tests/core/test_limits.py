@@ -33,6 +33,7 @@ LIMITS = {
     "bringing.batch": {"DAYS_UNSAID": 4},
     "bringing.coverage": {
         "LAST_DAY": 0.7, "FORGOTTEN": 0.0003, "DAYS_MOVED": 7, "FRIDAY_IS_OVER": 5, "_PRIOR_SEEN": 2.0,
+        "FIRST_DAYS": 90, "OVERLAP_DAYS": 10, "MOST_DAYS_BACK": 730,
     },
     "bringing.doubts": {"MOST_ASKED": 14},
     "bringing.likelihood": {

@@ -7,7 +7,7 @@ from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, previewing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking, curing
-from bolsa.services.ledger import entries
+from bolsa.services.ledger import correcting, entries
 from bolsa.store.checking import statements
 from tests.services.household import BY, TODAY, HouseholdCase
 
@@ -51,7 +51,7 @@ class Cures(HouseholdCase):
 
     def test_an_amount_typed_otherwise_than_the_bank_sent_it(self):
         entry = self.bring()["a1"]
-        entries.correct_amount(self.db, BY, entry.account_lines[0].id, -585)
+        correcting.correct_amount(self.db, BY, entry.account_lines[0].id, -585)
         self.assert_cured(self.begin(100_000 - 1458), "digits", 27)
 
     def test_the_banks_entry_that_was_deleted_here_comes_back_as_it_was(self):
@@ -83,7 +83,7 @@ class Cures(HouseholdCase):
         checking.reconcile(self.db, BY, self.begin(97_500, date(2026, 4, 30)))
         first = statements.list_statements(self.db, self.current)[0]
         checking.reopen(self.db, BY, first.id)
-        entries.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -5200)
+        correcting.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -5200)
         self.assert_cured(first.id, "changed", 2700)
 
     def test_an_opening_that_is_not_what_the_last_one_closed_with(self):

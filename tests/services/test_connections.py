@@ -1,17 +1,23 @@
 """A promise both the stand-in and a broken one are held to: consent, download, what goes wrong is said and kept."""
 
 import json
+import re
 import threading
 import unittest
 import urllib.parse
 import urllib.request
 from contextlib import closing
+from dataclasses import replace
+from datetime import date, timedelta
 
 from bolsa.demo.banks import write_scenario
-from bolsa.errors import ServiceUnavailable, UnreadableFile
+from bolsa.errors import InvalidInput, ServiceUnavailable, UnreadableFile
+from bolsa.services.accounts import openings
 from bolsa.services.bringing import bringing_in, connections, previewing, undoing
 from bolsa.services.bringing.connections import Institution
+from bolsa.services.ledger import entries
 from bolsa.services.outside import Request, send_over_http
+from bolsa.stand_ins.bank.pages import no_account_reply
 from bolsa.stand_ins.bank.state import Bank
 from bolsa.stand_ins.bank.wire import serve
 from tests.services.household import BY, HouseholdCase
@@ -75,8 +81,88 @@ class WithTheStandIn(HouseholdCase):
         second = connections.download(self.db, BY, connection_id, slow)
         (waiting,) = bringing_in.list_waiting(self.db)
         self.assertEqual(second.batch_id, waiting.id)
-        self.assertIn("still waits", second.problems[0])
+        row = previewing.get_preview(self.db, waiting.id).rows[0]
+        previewing.overrule(self.db, waiting.id, row.id, "leave")
+        rows = self.rows_of(waiting.id)
         self.assertEqual(connections.download(self.db, BY, connection_id, send_over_http), second)
+        renewed = previewing.get_preview(self.db, waiting.id)
+        self.assertEqual((self.rows_of(waiting.id), renewed.left_out), (rows, 1), "what was decided stays decided")
+
+    def asked_for(self, connection_id, by=BY):
+        """The first day an institution is asked for, and what came of it."""
+        asked = []
+
+        def send(request):
+            asked.append(re.search(rb"<DTSTART>(\d{8})", request.body)[1].decode())
+            return send_over_http(request)
+
+        done = connections.download(self.db, by, connection_id, send)
+        if done.batch_id:
+            bringing_in.bring_in(self.db, by, done.batch_id)
+        return date.fromisoformat(asked[0]), done
+
+    def test_an_answer_cut_at_any_byte_is_none_and_changes_nothing(self):
+        connection_id, _ = self.connected()
+        replies = []
+
+        def send(request):
+            replies.append(send_over_http(request))
+            return replies[-1]
+
+        previewing.discard(self.db, connections.download(self.db, BY, connection_id, send).batch_id)
+        no_account = no_account_reply("1").encode()
+        for whole in (replies[0], no_account):
+            step = max(1, len(whole) // 150)
+            for cut in {*range(0, len(whole) - 1, step), *range(len(whole) - 40, len(whole) - 1)}:
+                with self.subTest(cut), self.assertRaises((UnreadableFile, ServiceUnavailable)):
+                    connections.download(self.db, BY, connection_id, lambda request, part=whole[:cut]: part)
+                (remote,) = connections.get_connection(self.db, connection_id)[1]
+                self.assertIsNone(remote.missing_since)
+        self.assertEqual(bringing_in.list_waiting(self.db), [])
+        connections.download(self.db, BY, connection_id, lambda request: no_account)
+        self.assertEqual(connections.get_connection(self.db, connection_id)[1][0].missing_since, BY.today)
+
+    def test_after_a_long_gap_it_is_asked_from_the_last_day_covered_on(self):
+        connection_id, _ = self.connected()
+        january = replace(BY, today=date(2026, 1, 10))
+        self.asked_for(connection_id, january)
+        first, done = self.asked_for(connection_id)
+        self.assertEqual((first, done.problems), (date(2025, 12, 31), ()))
+        account = next(
+            a for a in self.server.RequestHandlerClass.bank.institutions["halden"].accounts if a.number == "HM44100201"
+        )
+        told = {r["day"] for r in self.db.execute("SELECT day FROM brought_row WHERE take = 1")}
+        since = date(2026, 1, 10) - timedelta(days=90)
+        self.assertEqual(told, {row.day.isoformat() for row in account.rows_between(since, BY.today)})
+
+    def test_it_is_asked_back_to_where_the_balances_agree(self):
+        connection_id, _ = self.connected()
+        self.asked_for(connection_id, replace(BY, today=date(2026, 4, 10)))
+        openings.open_as_the_bank_says(self.db, BY, self.current)
+        self.assertEqual(self.asked_for(connection_id, replace(BY, today=date(2026, 4, 20)))[0], date(2026, 3, 31))
+        sql = "SELECT id FROM line WHERE account_id = ? AND day > '2026-04-10' ORDER BY day LIMIT 1"
+        line = self.db.execute(sql, (self.current,)).fetchone()
+        entries.delete_entry(self.db, BY, entries.entry_of_line(self.db, line["id"]).id)
+        self.assertEqual(self.asked_for(connection_id)[0], date(2026, 3, 31), "on the 20th they agree no more")
+
+    def test_what_the_institution_no_longer_sends_is_said(self):
+        connection_id, _ = self.connected()
+        self.asked_for(connection_id, replace(BY, today=date(2026, 1, 10)))
+
+        def later(request):
+            return send_over_http(replace(request, body=request.body.replace(b"<DTSTART>20251231", b"<DTSTART>20260301")))
+
+        done = connections.download(self.db, BY, connection_id, later)
+        self.assertIn("no longer sends 2026-01-11 to 2026-02-28", done.problems[0])
+
+    def test_two_accounts_of_a_bank_never_tell_one_account_here(self):
+        institution = connections.list_institutions(self.url, send_over_http)[0]
+        code, asked = self.consents(institution, ["HM44100201", "HM44100777"])
+        connection_id = connections.connect(self.db, institution, code, asked.verifier, BACK, send_over_http)
+        one, other = connections.get_connection(self.db, connection_id)[1]
+        connections.link(self.db, BY, connection_id, one.id, self.current)
+        with self.assertRaisesRegex(InvalidInput, "is linked to that account already"):
+            connections.link(self.db, BY, connection_id, other.id, self.current)
 
     def test_an_account_that_takes_anothers_place_gets_all_from_the_beginning(self):
         connection_id, remote = self.connected()

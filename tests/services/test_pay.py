@@ -25,7 +25,7 @@ from bolsa.services.due import dues
 from bolsa.services.due import keeping as series_keeping
 from bolsa.services.due.keeping import TypedSeries
 from bolsa.services.house import files
-from bolsa.services.ledger import entries, listing
+from bolsa.services.ledger import correcting, entries, listing
 from bolsa.services.pay import keeping, paydays
 from bolsa.services.sorting import categories, category_moves
 from bolsa.services.worth import worth
@@ -189,7 +189,7 @@ class Paydays(PayCase):
         with self.assertRaisesRegex(NotAllowed, "payday of 2026-04-24"):
             entries.delete_entry(self.db, BY, entry_id)
         with self.assertRaises(NotAllowed):
-            entries.correct_amount(self.db, BY, line.stored_id, 1)
+            correcting.correct_amount(self.db, BY, line.stored_id, 1)
         with self.assertRaises(NotAllowed):
             entries.change_entry(
                 self.db, BY, entry_id, self.current, entries.TypedEntry(TODAY, "x", 5, other_account_id=self.reserve)

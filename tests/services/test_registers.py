@@ -11,7 +11,7 @@ from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.checking import checking
 from bolsa.services.house import exports
-from bolsa.services.ledger import attaching, entries, finding, registers
+from bolsa.services.ledger import attaching, correcting, entries, finding, registers
 from bolsa.services.ledger.entry_history import list_history
 from bolsa.services.ledger.registers import ManyChange, RegisterFilter
 from tests.services.household import BY, TODAY, HouseholdCase, picture
@@ -80,7 +80,7 @@ class OneEntry(HouseholdCase):
     def test_its_history_tells_from_what_to_what(self):
         entry_id = self.spends(1_200)
         line = entries.get_entry(self.db, entry_id).account_lines[0]
-        entries.correct_amount(self.db, BY, line.id, -1_250)
+        correcting.correct_amount(self.db, BY, line.id, -1_250)
         entries.set_category(self.db, BY, entry_id, self.category("Household"))
         said = [words for step in list_history(self.db, entry_id) for words in step.changes]
         for words in ("Current: -12.00 EUR → -12.50 EUR", "filed: Groceries → Household"):

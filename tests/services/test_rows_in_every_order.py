@@ -8,7 +8,7 @@ from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, previewing, taking_in, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking
-from bolsa.services.ledger import entries
+from bolsa.services.ledger import correcting, entries
 from bolsa.services.ledger.entries import TypedEntry
 from tests.services.household import BY, TODAY, OrderCase
 
@@ -33,7 +33,7 @@ class KnownButDifferent(OrderCase):
         self.assertEqual(self.shown()[1], ())
 
     def test_another_amount_here_is_told_and_cured_at_once(self):
-        entries.correct_amount(self.db, BY, self.line, -585)
+        correcting.correct_amount(self.db, BY, self.line, -585)
         batch, (changed,) = self.shown()
         self.assertEqual((changed.here_minor, changed.amount_minor, changed.is_curable), (-585, -558, True))
         previewing.overrule(self.db, batch, changed.row_id, "correct")
@@ -43,7 +43,7 @@ class KnownButDifferent(OrderCase):
         self.assertEqual(self.balance(), 100_000 - 585)
 
     def test_one_that_is_left_or_reconciled_is_not_touched_and_not_doubled(self):
-        entries.correct_amount(self.db, BY, self.line, -585)
+        correcting.correct_amount(self.db, BY, self.line, -585)
         batch, _ = self.shown()
         done = bringing_in.bring_in(self.db, BY, batch).made
         self.assertEqual((self.balance(), len(done.changed_here)), (100_000 - 585, 1))
@@ -109,7 +109,7 @@ class EditedSinceMatched(OrderCase):
     def test_a_matched_entry_given_another_amount_is_known_when_its_batch_was_taken_out_and_returns(self):
         entry_id = self.spends(5_000, day=date(2026, 5, 1))
         batch = self.brings()
-        entries.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -3_680)
+        correcting.correct_amount(self.db, BY, entries.get_entry(self.db, entry_id).account_lines[0].id, -3_680)
         undoing.undo_batch(self.db, BY, batch.batch_id)
         again = self.brings()
         self.assertEqual((batch.matched, again.known, len(again.changed_here), self.balance()), (1, 1, 1, 96_320))

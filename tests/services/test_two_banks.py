@@ -14,7 +14,7 @@ from bolsa.services import changes
 from bolsa.services.bringing import bringing_in, matching_by_hand, undoing
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking
-from bolsa.services.ledger import attaching, entries, listing
+from bolsa.services.ledger import attaching, correcting, entries, listing
 from bolsa.services.sorting import transferring
 from bolsa.services.sorting.sorting import what_to_sort
 from bolsa.store.accounts import accounts as store_accounts
@@ -106,7 +106,7 @@ class TwoBanks(HouseholdCase):
     def test_a_corrected_side_leaves_the_transfer_and_is_undone_whole(self):
         entry_id = self.joined()
         line = next(line for line in entries.get_entry(self.db, entry_id).lines if line.account_id == self.current)
-        done = entries.correct_amount(self.db, BY, line.stored_id, -6_090)
+        done = correcting.correct_amount(self.db, BY, line.stored_id, -6_090)
         self.assertEqual(self.balances(), (93_910, 6_000))
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual(self.balances(), (94_000, 6_000))
@@ -115,7 +115,7 @@ class TwoBanks(HouseholdCase):
     def test_a_double_that_is_cured_takes_one_side_away(self):
         entry_id = self.joined()
         line = next(line for line in entries.get_entry(self.db, entry_id).lines if line.account_id == self.current)
-        done = entries.delete_side(self.db, BY, line.stored_id)
+        done = correcting.delete_side(self.db, BY, line.stored_id)
         self.assertEqual(self.balances(), (100_000, 6_000))
         changes.undo_step(self.db, BY, done.step_id)
         self.assertEqual(self.balances(), (94_000, 6_000))

@@ -7,15 +7,18 @@ something.
 """
 
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from functools import lru_cache
 from math import log
 
 LAST_DAY = 0.7  # how likely a booking of a stretch's last day was told already
 RAGGED = (0.5, 0.7, 0.85)  # the same of the outermost days of a file that declares no period
 FRIDAY_IS_OVER = 5
+FIRST_DAYS = 90  # asked for of an account of which nothing is known
+OVERLAP_DAYS = 10  # asked for again: what is booked late
+MOST_DAYS_BACK = 730
 FORGOTTEN = 0.0003  # of a thousand bookings on covered days, those a bank leaves out
 DAYS_MOVED = 7  # purchase, booking and value day of one booking lie within a slow bank's long weekend
 
@@ -69,6 +72,34 @@ class Coverage:
             return 1.0 if until else LAST_DAY
         edge = min(since, until)
         return RAGGED[edge] if edge < len(RAGGED) else 1.0
+
+
+def covered_until(stretches: Sequence[Coverage], day: date) -> date | None:
+    """The last day that is covered, day after day, since the first of these stretches (in order) that begins before a day; None
+    if none does. What begins after a gap is not part of it."""
+    until: date | None = None
+    for one in stretches:
+        if one.first >= day:
+            break
+        if until is not None and (one.first - until).days > 1:
+            break
+        until = max(until, one.last) if until else one.last
+    return until
+
+
+def first_to_ask(stretches: Sequence[Coverage], agreed: date | None, today: date) -> date:
+    """The first day to ask an institution for: from the first gap on, and back to when it last agreed with what is here.
+
+    `stretches` are what was brought in, in order; `agreed` is the last day on which the declared balance was the one here. It is
+    never asked for what lies before all that was brought in.
+    """
+    oldest = today - timedelta(days=MOST_DAYS_BACK)
+    recent = [one for one in stretches if one.last >= oldest]
+    until = covered_until(recent, today + timedelta(days=1))
+    if until is None:
+        return today - timedelta(days=FIRST_DAYS)
+    surely_known = min(until, agreed) if agreed else min(until, today - timedelta(days=FIRST_DAYS))
+    return max(oldest, recent[0].first, surely_known - timedelta(days=OVERLAP_DAYS))
 
 
 class Habit:

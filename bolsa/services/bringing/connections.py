@@ -9,22 +9,22 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from xml.sax.saxutils import escape
 
+from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.batch import Connection, RemoteAccount
+from bolsa.core.bringing.coverage import covered_until, first_to_ask
 from bolsa.core.bringing.rows import BroughtStatement
 from bolsa.core.currencies import parse_currency
 from bolsa.core.known import known
 from bolsa.errors import BolsaError, InvalidInput, ServiceUnavailable, UnreadableFile
-from bolsa.formats.ofx import is_account_unknown, read_ofx
+from bolsa.formats.ofx import is_account_unknown, is_whole, read_ofx
 from bolsa.services.bringing import bringing_in, previewing
 from bolsa.services.changes import Done, change, note
 from bolsa.services.clock import By
 from bolsa.services.outside import ConsentEnded, Request, Send, check_url, read_json, text_of
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, connections
+from bolsa.store.bringing import batches, connections, coverage
 
-FIRST_DAYS = 90
-OVERLAP_DAYS = 10
 MOST_INSTITUTIONS = 2_000
 MOST_ACCOUNTS = 200
 
@@ -96,6 +96,8 @@ def connect(db: sqlite3.Connection, institution: Institution, code: str, verifie
         by_number = {a.number: a.id for a in accounts.list_accounts(db) if a.number}
         for remote in remotes:
             linked = by_number.get(remote.remote_number)
+            if linked and connections.find_linked_beside(db, linked, connection_id, remote.remote_number):
+                linked = None
             connections.put_remote_account(db, replace(remote, connection_id=connection_id, account_id=linked))
     return connection_id
 
@@ -119,7 +121,8 @@ def _currency_of(text: str) -> str:
 def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, account_id: int | None) -> Done:
     """Links an account at the institution to one here, or to none.
 
-    Raises: InvalidInput if the currencies differ.
+    Raises: InvalidInput if the currencies differ, or another account of an institution is linked to it: each tells all of its
+    own.
     """
     with change(db, by) as done:
         remote = next((r for r in connections.list_remote_accounts(db, connection_id) if r.id == remote_id), None)
@@ -127,6 +130,9 @@ def link(db: sqlite3.Connection, by: By, connection_id: int, remote_id: int, acc
             raise InvalidInput("That account does not belong to this connection.")
         if account_id is not None and accounts.get_account(db, account_id).currency != remote.currency:
             raise InvalidInput(f"{remote.remote_name} is in {remote.currency}; choose an account in {remote.currency}.")
+        taken = connections.find_linked(db, account_id, remote_id) if account_id is not None else None
+        if taken is not None:
+            raise InvalidInput(f"{taken} is linked to that account already. Choose another account, or unlink {taken} first.")
         done.sentence = f"Linked {remote.remote_name}" if account_id else f"Left out {remote.remote_name}"
         connections.link_remote_account(db, remote_id, account_id)
     return done
@@ -144,12 +150,10 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, rep
     """Downloads what is new of every linked account into a waiting batch.
 
     An account that is missing there, or whose answer fails, is said so and marked; the others are brought all the same.
-    What it sent before and still waits is given again instead, and nobody is asked: two previews of the same days are one too
-    many. Raises: ServiceUnavailable if no account could be asked, with what to do; it is kept with the connection in words.
+    What it sent before and still waits is renewed in place: two previews of the same days are one too many.
+    Raises: ServiceUnavailable if no account could be asked, with what to do; it is kept with the connection in words.
     """
     connection = connections.get_connection(db, connection_id)
-    if waiting := _still_waiting(db, connection):
-        return waiting
     linked = [r for r in connections.list_remote_accounts(db, connection_id) if r.account_id]
     if not linked:
         raise InvalidInput("Link at least one account first.")
@@ -160,7 +164,7 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, rep
     for done, remote in enumerate(linked):
         report(done, len(linked), f"{connection.institution}: {remote.remote_name}; {rows} rows so far")
         try:
-            statement = _download(by, connection, remote, send)
+            statement = _download(connection, remote, _first_to_ask(db, by, remote), by.today, send)
         except ConsentEnded as error:
             _mark_broken(db, connection, error.sentence)
             raise
@@ -178,10 +182,11 @@ def download(db: sqlite3.Connection, by: By, connection_id: int, send: Send, rep
     return _kept(db, by, connection, found, missing, [error.sentence for error in failed])
 
 
-def _still_waiting(db: sqlite3.Connection, connection: Connection) -> Download | None:
-    batch_id = batches.find_waiting_download(db, connection.institution)
-    said = "what it sent before still waits. Bring that in, or put it aside, then ask again."
-    return Download(batch_id, (said,)) if batch_id else None
+def _first_to_ask(db: sqlite3.Connection, by: By, remote: RemoteAccount) -> date:
+    """The first day an institution is asked for."""
+    account_id = known(remote.account_id)
+    agreed = accounts.find_last_agreed(db, account_id)
+    return first_to_ask(coverage.list_coverage(db, account_id), agreed, by.today)
 
 
 def _kept(
@@ -195,8 +200,6 @@ def _kept(
     """Keeps what was found as a waiting batch, and with the connection how it went."""
     problems = list(failed)
     with note(db):
-        if waiting := _still_waiting(db, connection):  # someone else asked meanwhile
-            return waiting
         for remote in missing:
             since = remote.missing_since or by.today
             connections.note_seen(db, remote.id, last_seen=remote.last_seen, missing_since=since)
@@ -215,7 +218,9 @@ def _kept(
         if not found:
             return Download(None, tuple(problems))
         named = [(accounts.get_account(db, known(remote.account_id)), statement) for remote, statement in found]
-        batch_id = previewing.stage_download(db, by, connection.institution, named)
+        problems += [said for account, statement in named if (said := _unknown(db, account, statement))]
+        waiting = batches.find_waiting_download(db, connection.institution)
+        batch_id = previewing.stage_download(db, by, connection.institution, named, waiting)
         if not bringing_in.has_anything_new(db, batch_id):
             bringing_in.keep_balances_only(db, batch_id)
             return Download(None, tuple(problems))
@@ -227,17 +232,29 @@ def _mark_broken(db: sqlite3.Connection, connection: Connection, sentence: str) 
         connections.change_connection(db, replace(connection, state="broken", last_error=sentence))
 
 
-def _download(by: By, connection: Connection, remote: RemoteAccount, send: Send) -> BroughtStatement | None:
-    """The account's statement, None if the institution does not know the account now."""
-    first = by.today - timedelta(days=FIRST_DAYS)
-    if remote.last_seen:  # what was booked since is asked for, however long the account was missing there
-        first = remote.last_seen - timedelta(days=OVERLAP_DAYS)
-    body = ofx_request(remote, first, by.today).encode()
+def _unknown(db: sqlite3.Connection, account: Account, statement: BroughtStatement) -> str:
+    """What stays unknown between what was covered before and what the institution sent, in a sentence; "" if nothing does."""
+    stretches = coverage.list_coverage(db, account.id)
+    last = covered_until(stretches, statement.first_day) if statement.first_day else None
+    if last is None or statement.first_day is None or (statement.first_day - last).days <= 1:
+        return ""
+    first, until = last + timedelta(days=1), statement.first_day - timedelta(days=1)
+    return f"{account.name}: the institution no longer sends {first} to {until}, so nothing is known of it. Import a file of it."
+
+
+def _download(connection: Connection, remote: RemoteAccount, first: date, today: date, send: Send) -> BroughtStatement | None:
+    """The account's statement, None if the institution does not know the account now. Raises: UnreadableFile for an answer that
+    broke off: without its end nobody knows what it would have said."""
+    body = ofx_request(remote, first, today).encode()
     reply = send(Request(connection.base_url + "/ofx", body, "application/x-ofx", connection.token))
+    if not is_whole(reply):
+        raise UnreadableFile("The answer broke off before its end. Ask again.")
     if is_account_unknown(reply):
         return None
-    statements = read_ofx(reply, remote.currency)
-    return next((s for s in statements if s.number == remote.remote_number), None)
+    statement = next((s for s in read_ofx(reply, remote.currency) if s.number == remote.remote_number), None)
+    if statement is None:
+        raise UnreadableFile("The answer is about another account. Ask again.")
+    return statement
 
 
 def ofx_request(remote: RemoteAccount, first: date, today: date) -> str:

@@ -19,7 +19,7 @@ from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.holdings.bringing import SharesToBring, sort_out
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought, brought_shares, connections, merging
+from bolsa.store.bringing import batches, brought, brought_shares, coverage, merging
 from bolsa.store.bringing.brought import OVERRULED
 from bolsa.store.holdings import trades
 
@@ -60,13 +60,30 @@ class Preview:
         return sum(self.counts.values()) - self.counts["known"] + self.new_moves + self.positions
 
 
-def stage_download(db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]]) -> int:
-    """Keeps what a connection downloaded as a waiting batch; gives its id."""
+def stage_download(
+    db: sqlite3.Connection, by: By, name: str, found: list[tuple[Account, BroughtStatement]], waiting_id: int | None = None
+) -> int:
+    """Keeps what a connection downloaded as a waiting batch; gives its id. One that waits already is renewed in place, and what
+    was decided about its rows stays decided."""
     with note(db):
-        batch_id = batches.insert_batch(db, "connection", name, by.at)
+        batch_id = waiting_id or batches.insert_batch(db, "connection", name, by.at)
+        decided = brought.list_overruled(db, batch_id)
+        brought.remove_rows(db, batch_id)
+        batches.remove_bank_balances(db, batch_id)
+        coverage.remove_coverage(db, batch_id)
         for account, statement in found:
             staging.stage_statements(db, batch_id, account, [statement])
+        _decide_again(db, batch_id, decided)
     return batch_id
+
+
+def _decide_again(db: sqlite3.Connection, batch_id: int, decided: list[StoredRow]) -> None:
+    """Says of rows that came again what was said of them before."""
+    again = {(row.account_id, row.as_brought()._replace(file_line=0)): row.id for row in brought.list_rows(db, batch_id)}
+    for row in decided:
+        row_id = again.get((row.account_id, row.as_brought()._replace(file_line=0)))
+        if row_id is not None:
+            brought.change_row_verdict(db, row_id, Verdict(row.verdict, row.take, row.reason, row.match_line_id))
 
 
 def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Preview:
@@ -189,5 +206,4 @@ def discard(db: sqlite3.Connection, batch_id: int) -> None:
     with note(db):
         require_waiting(db, batch_id)
         delete_left_empty(db, batch_id)
-        connections.forget_seen(db, batch_id)
         batches.remove_batch(db, batch_id)

@@ -10,7 +10,7 @@ from bolsa.services.clock import By
 from bolsa.services.holdings.bringing import take_out_batch
 from bolsa.services.ledger import sides
 from bolsa.store import journal
-from bolsa.store.bringing import batches, brought, connections, merging
+from bolsa.store.bringing import batches, brought, merging
 from bolsa.store.ledger import entries
 
 
@@ -32,7 +32,6 @@ def undo_batch(db: sqlite3.Connection, by: By, batch_id: int) -> Done:
                 take_back(db, row)
         merging.remove_entries(db, merging.list_left_behind(db, batch_id))
         batches.remove_bank_balances(db, batch_id)
-        connections.forget_seen(db, batch_id)
         moves = take_out_batch(db, batch_id)
         batches.change_batch_state(db, batch_id, "undone")
         journal.mark_batch_undone(db, batch_id, done.step)

@@ -13,7 +13,7 @@ from bolsa.services.bringing.written_rows import bring_row
 from bolsa.services.changes import Done, change
 from bolsa.services.checking.checking import check_of, require_open
 from bolsa.services.clock import By
-from bolsa.services.ledger import entries as entry_service
+from bolsa.services.ledger import correcting
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
 from bolsa.store.connection import reading
@@ -86,12 +86,12 @@ def _untick(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> 
 
 
 def _correct(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
-    entry_service.correct_amount(db, by, one.line_ids[0], one.amount_minor)
+    correcting.correct_amount(db, by, one.line_ids[0], one.amount_minor)
 
 
 def _delete(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:
     statements.remove_tick(db, statement.id, one.line_ids[0])
-    entry_service.delete_side(db, by, one.line_ids[0])
+    correcting.delete_side(db, by, one.line_ids[0])
 
 
 def _move(db: sqlite3.Connection, by: By, statement: Statement, one: Cure) -> None:

@@ -21,7 +21,7 @@ from bolsa.services.changes import note
 from bolsa.services.clock import By
 from bolsa.services.holdings.settling import settle_pairs
 from bolsa.store.accounts import accounts, terms
-from bolsa.store.bringing import batches, brought, connections
+from bolsa.store.bringing import batches, brought, connections, coverage
 from bolsa.store.budget import aims, budget, closing, trials
 from bolsa.store.checking import statements
 from bolsa.store.holdings import securities, trades
@@ -148,8 +148,14 @@ def record_connection(
         connections.change_connection(db, kept)
         for remote in remotes:
             connections.put_remote_account(db, replace(remote, connection_id=connection_id))
+        batch_id = batches.insert_batch(db, "connection", name, last_success)
+        batches.change_batch_state(db, batch_id, "empty")
         for remote in connections.list_remote_accounts(db, connection_id):
-            connections.note_seen(db, remote.id, last_seen=date.fromisoformat(last_success[:10]), missing_since=None)
+            last = date.fromisoformat(last_success[:10])
+            connections.note_seen(db, remote.id, last_seen=last, missing_since=None)
+            if remote.account_id is not None:
+                opened = accounts.get_account(db, remote.account_id).opened_on
+                coverage.insert_coverage(db, batch_id, remote.account_id, opened, last, is_declared=True)
     return connection_id
 
 

@@ -276,6 +276,7 @@ def insert_bank_balance(
     db.execute(INSERT_BANK_BALANCE, values)
 
 
+MOST_DECLARED = 60
 DECLARED_NEAR = """
     SELECT s.day, s.amount_minor FROM bank_balance s LEFT JOIN batch t ON t.id = s.batch_id
     WHERE s.account_id = :account_id AND (t.id IS NULL OR t.state IN ('brought', 'empty'))
@@ -290,6 +291,16 @@ def list_differences_near(db: sqlite3.Connection, account_id: int, day: date, mo
         row["amount_minor"] - sum_cleared(db, account_id, date.fromisoformat(row["day"]))
         for row in db.execute(DECLARED_NEAR, values).fetchall()
     ]
+
+
+def find_last_agreed(db: sqlite3.Connection, account_id: int) -> date | None:
+    """The last day on which the balance the bank declared was the one here; None if it never was, of those of late."""
+    values = {"account_id": account_id, "day": date.max.isoformat(), "most": MOST_DECLARED}
+    for row in db.execute(DECLARED_NEAR, values).fetchall():
+        day = date.fromisoformat(row["day"])
+        if sum_cleared(db, account_id, day) == row["amount_minor"]:
+            return day
+    return None
 
 
 INSERT_RATE = """

@@ -180,6 +180,14 @@ def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most:
     return [_row(row) for row in db.execute(sql, {"id": batch_id, "after": after_id, "most": most})]
 
 
+LIST_OVERRULED = f"SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :id AND reason = :overruled ORDER BY id"
+
+
+def list_overruled(db: sqlite3.Connection, batch_id: int) -> list[StoredRow]:
+    """The rows of a batch the user decided about."""
+    return [_row(row) for row in db.execute(LIST_OVERRULED, {"id": batch_id, "overruled": OVERRULED})]
+
+
 def get_row(db: sqlite3.Connection, row_id: int) -> StoredRow:
     row = db.execute(f"SELECT {ROW_COLUMNS} FROM brought_row WHERE id = :id", {"id": row_id}).fetchone()
     if row is None:

@@ -85,17 +85,27 @@ def note_seen(db: sqlite3.Connection, remote_id: int, *, last_seen: date | None,
     db.execute(NOTE_SEEN, values)
 
 
-FORGET_SEEN = """
-    UPDATE connection_account AS seen SET last_seen = first.day
-    FROM (SELECT account_id, min(day) AS day FROM brought_row WHERE batch_id = :batch GROUP BY account_id) AS first
-    WHERE first.account_id = seen.account_id AND first.day < seen.last_seen
-        AND connection_id IN (SELECT c.id FROM connection c JOIN batch b ON b.name = c.institution
-                              WHERE b.id = :batch AND b.source = 'connection')"""
+FIND_LINKED = """
+    SELECT remote_name FROM connection_account WHERE account_id = :account_id AND id <> :id
+        AND connection_id IN (SELECT id FROM connection WHERE state <> 'cut off') LIMIT 1"""
 
 
-def forget_seen(db: sqlite3.Connection, batch_id: int) -> None:
-    """Lets the institution that sent a batch be asked for all of its rows again; does nothing for a file's batch."""
-    db.execute(FORGET_SEEN, {"batch": batch_id})
+def find_linked(db: sqlite3.Connection, account_id: int, but_id: int) -> str | None:
+    """The name of another account at an institution that is linked to an account here, None if none is."""
+    row = db.execute(FIND_LINKED, {"account_id": account_id, "id": but_id}).fetchone()
+    return row["remote_name"] if row else None
+
+
+FIND_LINKED_BESIDE = """
+    SELECT 1 FROM connection_account WHERE account_id = :account_id
+        AND NOT (connection_id = :connection_id AND remote_number = :number)
+        AND connection_id IN (SELECT id FROM connection WHERE state <> 'cut off') LIMIT 1"""
+
+
+def find_linked_beside(db: sqlite3.Connection, account_id: int, connection_id: int, number: str) -> bool:
+    """Whether another account at an institution than this one is linked to an account here."""
+    values = {"account_id": account_id, "connection_id": connection_id, "number": number}
+    return db.execute(FIND_LINKED_BESIDE, values).fetchone() is not None
 
 
 def link_remote_account(db: sqlite3.Connection, remote_id: int, account_id: int | None) -> None:

@@ -89,3 +89,13 @@ def list_batches_covering(db: sqlite3.Connection, account_id: int) -> list[tuple
         (row["batch_id"], date.fromisoformat(row["first_day"]), date.fromisoformat(row["last_day"]))
         for row in db.execute(LIST_COVERING, {"account_id": account_id})
     ]
+
+
+LIST_ALL = f"""
+    SELECT {LAYOUT} AS layout, c.first_day, c.last_day, c.is_declared FROM coverage c JOIN batch b ON b.id = c.batch_id
+    WHERE c.account_id = :account_id AND b.state IN ('brought', 'empty') ORDER BY c.first_day, c.last_day"""
+
+
+def list_coverage(db: sqlite3.Connection, account_id: int) -> list[Coverage]:
+    """The stretches of an account that were brought in, in order."""
+    return [_coverage(row) for row in db.execute(LIST_ALL, {"account_id": account_id})]

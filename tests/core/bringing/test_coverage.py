@@ -7,7 +7,7 @@ from math import log
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.bringing.coverage import FORGOTTEN, Coverage, Habit, cost_of_missing, working_days
+from bolsa.core.bringing.coverage import FORGOTTEN, Coverage, Habit, cost_of_missing, first_to_ask, working_days
 
 FIRST, LAST = date(2026, 3, 2), date(2026, 3, 31)
 DAYS = st.dates(date(2025, 1, 1), date(2027, 1, 1))
@@ -27,6 +27,30 @@ class Covering(unittest.TestCase):
     def test_what_it_costs_that_a_booking_is_missing(self):
         self.assertEqual(cost_of_missing(0.0), 0)
         self.assertAlmostEqual(cost_of_missing(1.0), -log(FORGOTTEN))
+
+
+class Asking(unittest.TestCase):
+    TODAY = date(2026, 5, 14)
+
+    def first(self, *stretches, agreed=None):
+        return first_to_ask([Coverage("ofx", *days) for days in stretches], agreed, self.TODAY)
+
+    def test_nothing_known_asks_for_ninety_days(self):
+        self.assertEqual(self.first(), self.TODAY - timedelta(days=90))
+
+    def test_from_the_first_gap_on_with_what_is_booked_late(self):
+        january, april = (date(2026, 1, 1), date(2026, 1, 20)), (date(2026, 4, 1), date(2026, 5, 10))
+        self.assertEqual(self.first(january, april, agreed=date(2026, 5, 10)), date(2026, 1, 10))
+        between = (date(2026, 1, 21), date(2026, 3, 31))
+        self.assertEqual(self.first(january, between, april, agreed=date(2026, 5, 10)), date(2026, 4, 30))
+
+    def test_back_to_where_the_bank_agreed_and_two_years_at_most(self):
+        stretch = (date(2024, 7, 1), date(2026, 5, 10))
+        self.assertEqual(self.first(stretch, agreed=date(2026, 3, 1)), date(2026, 2, 19))
+        self.assertEqual(self.first(stretch), date(2026, 2, 3))
+        self.assertEqual(self.first(stretch, agreed=date(2024, 1, 1)), date(2024, 7, 1))
+        older = (date(2023, 7, 1), date(2026, 5, 10))
+        self.assertEqual(self.first(older, agreed=date(2024, 1, 1)), self.TODAY - timedelta(days=730))
 
 
 class Habits(unittest.TestCase):
