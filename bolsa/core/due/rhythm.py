@@ -5,10 +5,11 @@ where a day goes that is no working day. Days are always counted from the start,
 """
 
 import re
+from calendar import monthrange
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
-from datetime import date, datetime, timedelta
+from datetime import MAXYEAR, date, datetime, timedelta
 from functools import lru_cache
 from statistics import median_low
 
@@ -102,47 +103,75 @@ def check_rhythm(rhythm: Rhythm) -> Rhythm:
         raise InvalidInput("On a weekend it stays, or moves before or after.", field="weekend")
     if not FIRST_YEAR <= rhythm.start.year <= LAST_YEAR:
         raise InvalidInput(f"It starts between {FIRST_YEAR} and {LAST_YEAR}.", field="start")
-    _nominal_rules(rhythm, rhythm.start)
+    _nominal(rhythm, rhythm.start)
     return rhythm
 
 
 @lru_cache(2_000)  # a page asks for the same series and stretch several times, and the next page again
 def _nominal(rhythm: Rhythm, last: date) -> tuple[date, ...]:
     """The days the rule names until a day, each once, in order; COUNT counts them."""
-    parts = parse_rrule(rhythm.rrule)
-    found = sorted({moment.date() for rule in _nominal_rules(rhythm, last) for moment in rule})
+    parts = _filled(rhythm)
+    until = min(last, _until(parts["UNTIL"])) if "UNTIL" in parts else last
+    if "BYMONTHDAY" not in parts or "BYDAY" in parts:
+        found = [moment.date() for moment in _by_library(rhythm, parts, until)]
+    elif parts["FREQ"] in ("MONTHLY", "YEARLY"):
+        found = list(_by_month_days(rhythm, parts, until))
+    else:
+        plain = {name: value for name, value in parts.items() if name not in ("BYMONTHDAY", "BYSETPOS")}
+        days = (moment.date() for moment in _by_library(rhythm, plain, until))
+        found = [day for day in days if day in _month_days(rhythm, parts, day.year, day.month)]
     return tuple(found[: int(parts["COUNT"])] if "COUNT" in parts else found)
 
 
-def _nominal_rules(rhythm: Rhythm, last: date) -> list[rrulebase]:
-    """The rules for dateutil. A month's 29th to 31st is told as "the last of the days from 28 to it", so that a short month gives
-    its last day."""
+def _filled(rhythm: Rhythm) -> dict[str, str]:
+    """The parts of the rule, with the day and the month of its start where it names none."""
     parts = parse_rrule(rhythm.rrule)
-    until = last
-    if "UNTIL" in parts:
-        until = min(last, _until(parts["UNTIL"]))
     if parts["FREQ"] in ("MONTHLY", "YEARLY") and not {"BYDAY", "BYMONTHDAY"} & parts.keys():
         parts["BYMONTHDAY"] = str(rhythm.start.day)
         if parts["FREQ"] == "YEARLY" and "BYMONTH" not in parts:
             parts["BYMONTH"] = str(rhythm.start.month)
-    plain = {name: value for name, value in parts.items() if name not in ("COUNT", "UNTIL", "BYMONTHDAY")}
-    ways: list[dict[str, str]] = []
-    if "BYMONTHDAY" not in parts:
-        ways.append(plain)
-    elif rhythm.short_month == "skip" or "BYDAY" in parts or "BYSETPOS" in parts:
-        ways.append(plain | {"BYMONTHDAY": parts["BYMONTHDAY"]})
-    else:
-        numbers = parts["BYMONTHDAY"].split(",")
-        ways += [plain | {"BYMONTHDAY": number} for number in numbers if number not in ("29", "30", "31")]
-        ways += [
-            plain | {"BYMONTHDAY": ",".join(map(str, range(28, int(number) + 1))), "BYSETPOS": "-1"}
-            for number in numbers
-            if number in ("29", "30", "31")
-        ]
+    return parts
+
+
+def _month_days(rhythm: Rhythm, parts: dict[str, str], year: int, month: int) -> list[date]:
+    """The days BYMONTHDAY names in a month, in order; one that the month does not have is its last, or skipped."""
+    length = monthrange(year, month)[1]
+    numbers = {int(number) for number in parts["BYMONTHDAY"].split(",")}
+    if rhythm.short_month == "last":
+        numbers = {min(number, length) for number in numbers}
+    days = {number if number > 0 else length + 1 + number for number in numbers}
+    return [date(year, month, day) for day in sorted(days) if 1 <= day <= length]
+
+
+def _by_month_days(rhythm: Rhythm, parts: dict[str, str], until: date) -> Iterator[date]:
+    """The days of a monthly or yearly rule by days of the month: BYSETPOS chooses among those of a month, or of a year."""
+    every, start = int(parts.get("INTERVAL", "1")), rhythm.start
+    months = sorted({int(number) for number in parts.get("BYMONTH", "").split(",") if number} or range(1, 13))
+    places = [int(place) for place in parts.get("BYSETPOS", "").split(",") if place]
+    is_yearly = parts["FREQ"] == "YEARLY"
+    period = 0
+    while True:
+        if is_yearly:
+            year = start.year + period * every
+            of_period = [(year, month) for month in months]
+        else:
+            year, month = divmod(start.year * 12 + start.month - 1 + period * every, 12)
+            of_period = [(year, month + 1)] if month + 1 in months else []
+        if year > until.year or year > MAXYEAR:
+            return
+        days = [day for year, month in of_period for day in _month_days(rhythm, parts, year, month)]
+        if places:
+            days = sorted({days[p - 1 if p > 0 else p] for p in places if -len(days) <= (p if p < 0 else p - 1) < len(days)})
+        yield from (day for day in days if start <= day <= until)
+        period += 1
+
+
+def _by_library(rhythm: Rhythm, parts: dict[str, str], until: date) -> rrulebase:
+    """The rule as dateutil follows it."""
+    text = ";".join(f"{name}={value}" for name, value in parts.items() if name not in ("COUNT", "UNTIL"))
     start = datetime.combine(rhythm.start, datetime.min.time())
-    texts = [";".join(f"{name}={value}" for name, value in way.items()) for way in ways]
     try:
-        return [rrulestr(f"{text};UNTIL={until:%Y%m%d}T000000", dtstart=start) for text in texts]
+        return rrulestr(f"{text};UNTIL={until:%Y%m%d}T000000", dtstart=start)
     except (ValueError, KeyError, IndexError, TypeError) as error:
         raise InvalidInput(f"“{rhythm.rrule[:60]}” is no rhythm that can be followed.", field="rrule") from error
 

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
 from bolsa.core.due.ahead import Lane, money_curve
-from bolsa.core.due.dues import Came, Due, Series, follow
+from bolsa.core.due.dues import Came, Due, Followed, Series, follow_all
 from bolsa.core.due.rhythm import times_a_year
 from bolsa.core.months import Month
 from bolsa.services.clock import By
@@ -19,6 +19,7 @@ from bolsa.store.due import repeating, series
 
 WEEKS = 6
 LOOKED_BACK = 70  # days: two months of dues that came, differed or are late
+READ_BEYOND = timedelta(days=31)  # an entry may be dated after its due
 READ_BEFORE = timedelta(days=100)  # lines are read from so far before the first due, to know the last amount
 NEARLY_FIXED = 5  # per cent an amount may be off and still have a price
 Lines = Mapping[tuple[int, int], list[Came]]
@@ -76,11 +77,11 @@ class DuesView:
         return tuple(due for one in self.kept for due in one.dues if due.state == "awaited" and due.day < self.today)
 
 
-def list_lines(db: sqlite3.Connection, by: By, kept: Sequence[Series], looked_back: int) -> Lines:
-    """The lines that may be dues of some series from so many days back, in order of day, by (payee, account)."""
+def list_lines(db: sqlite3.Connection, by: By, kept: Sequence[Series], looked_back: int, until: date) -> Lines:
+    """The lines that may be dues of some series from so many days back until a day, in order of day, by (payee, account)."""
     pairs = {(one.payee_id, one.account_id) for one in kept}
     first = by.today - timedelta(days=looked_back) - READ_BEFORE
-    return series.list_came(db, pairs, first, by.today + timedelta(days=31))
+    return series.list_came(db, pairs, first, until + READ_BEYOND)
 
 
 def _any(_series: Series) -> bool:
@@ -94,25 +95,38 @@ def list_kept(
     """Every kept series that is asked for, with its dues from so many days back until a day, in one reading; `came` are the lines
     of the series, where they were read before (list_lines)."""
     with reading(db):
-        kept, marks = [one for one in series.list_series(db) if is_asked(one)], series.list_marks(db)
+        everything, marks = series.list_series(db), series.list_marks(db)
+        asked = {one.id for one in everything if is_asked(one)}
+        shared = {(one.payee_id, one.account_id) for one in everything if one.id in asked}
+        kept = [one for one in everything if (one.payee_id, one.account_id) in shared]  # an entry pays one due over all of these
         first = by.today - timedelta(days=looked_back)
-        came = came if came is not None else list_lines(db, by, kept, looked_back)
+        came = came if came is not None else list_lines(db, by, kept, looked_back, until)
+        matched = series.list_matched(db, {one.id for one in kept})
         known = repeating.list_known_until(db)
         by_id = {account.id: account for account in accounts.list_accounts(db)}
         is_holiday = holidays_of(db)
+    followed = [Followed(one, _lines_of(one, came, first, matched.get(one.id, [])), marks.get(one.id, ())) for one in kept]
+    known_until = lambda account_id: known.get(account_id, by.today)  # noqa: E731
     found = []
-    for one in kept:
-        lines = came.get((one.payee_id, one.account_id), [])
-        lines = lines[bisect_left(lines, first - READ_BEFORE, key=lambda line: line.day) :]
-        said = marks.get(one.id, [])
-        end = known.get(one.account_id, by.today)
-        dues = follow(one, lines, said, until, by.today, end, is_holiday, first=first)
+    for one, dues in zip(followed, follow_all(followed, until, by.today, known_until, is_holiday, first=first), strict=True):
+        own = one.series
+        if own.id not in asked:
+            continue
         claimed = {due.came.line_id for due in dues if due.came}
-        begin = max(first, one.rhythm.start)
-        unclaimed = tuple(line for line in lines if line.line_id not in claimed and begin <= line.day <= by.today)
-        yearly = round(one.amount_minor * times_a_year(one.rhythm))
-        found.append(Kept(one, by_id[one.account_id], tuple(dues), unclaimed, yearly))
+        begin = max(first, own.rhythm.start)
+        unclaimed = tuple(line for line in one.came if line.line_id not in claimed and begin <= line.day <= by.today)
+        yearly = round(own.amount_minor * times_a_year(own.rhythm))
+        found.append(Kept(own, by_id[own.account_id], tuple(dues), unclaimed, yearly))
     return found
+
+
+def _lines_of(one: Series, came: Lines, first: date, matched: Sequence[Came]) -> list[Came]:
+    """What may have come for a series: its payee's lines, and those a person said are for it, whoever they were paid to."""
+    lines = came.get((one.payee_id, one.account_id), [])
+    lines = lines[bisect_left(lines, first - READ_BEFORE, key=lambda line: line.day) :]
+    there = {line.line_id for line in lines}
+    beside = [line for line in matched if line.line_id not in there]
+    return sorted([*lines, *beside], key=lambda line: (line.day, line.line_id)) if beside else lines
 
 
 def dues_view(db: sqlite3.Connection, by: By, days: int = 7 * WEEKS, came: Lines | None = None) -> DuesView:
@@ -193,5 +207,5 @@ def list_price_changes(db: sqlite3.Connection, by: By, came: Lines | None = None
 def dues_and_prices(db: sqlite3.Connection, by: By, days: int) -> tuple[DuesView, list[PriceChange]]:
     """What is due in the coming days and what changed its price within the year, from one reading of the lines."""
     with reading(db):
-        came = list_lines(db, by, series.list_series(db), PRICES_SINCE)
+        came = list_lines(db, by, series.list_series(db), PRICES_SINCE, by.today + timedelta(days=days))
         return dues_view(db, by, days, came), list_price_changes(db, by, came)

@@ -63,12 +63,23 @@ def sum_everyday_until(db: sqlite3.Connection, today: date) -> int:
     return db.execute(SUM_EVERYDAY_UNTIL, values).fetchone()[0]
 
 
+# An account's own source is its bank: what files and connections cover, a balance it declared, a statement that was checked.
+# Only an account that no source ever told of is known as far as someone kept it by hand.
 LIST_KNOWN_UNTIL = """
-    SELECT a.id, max(coalesce((SELECT max(day) FROM line l WHERE l.account_id = a.id), a.opened_on),
-        coalesce((SELECT max(b.day) FROM bank_balance b WHERE b.account_id = a.id), a.opened_on)) AS day
+    SELECT a.id,
+        coalesce((SELECT max(c.last_day) FROM coverage c JOIN batch t ON t.id = c.batch_id AND t.state IN ('brought', 'empty')
+                  WHERE c.account_id = a.id), '') AS covered,
+        coalesce((SELECT max(b.day) FROM bank_balance b LEFT JOIN batch t ON t.id = b.batch_id
+                  WHERE b.account_id = a.id AND (t.id IS NULL OR t.state IN ('brought', 'empty'))), '') AS declared,
+        coalesce((SELECT max(s.closing_day) FROM statement s
+                  WHERE s.account_id = a.id AND s.state = 'reconciled'), '') AS checked,
+        coalesce((SELECT max(day) FROM line l WHERE l.account_id = a.id), a.opened_on) AS kept
     FROM account a WHERE a.everyday = 1"""
 
 
 def list_known_until(db: sqlite3.Connection) -> dict[int, date]:
-    """For each everyday account the latest day its books or its bank speak of."""
-    return {row["id"]: date.fromisoformat(row["day"]) for row in db.execute(LIST_KNOWN_UNTIL)}
+    """For each everyday account the latest day its source tells of."""
+    return {
+        row["id"]: date.fromisoformat(max(row["covered"], row["declared"], row["checked"]) or row["kept"])
+        for row in db.execute(LIST_KNOWN_UNTIL)
+    }

@@ -87,6 +87,21 @@ def list_marks(db: sqlite3.Connection) -> dict[int, list[Mark]]:
     return marks
 
 
+LIST_MATCHED = """
+    SELECT m.series_id, l.id AS line_id, l.entry_id, l.day, l.amount_minor FROM due_mark m JOIN series s ON s.id = m.series_id
+    JOIN line l ON l.id = m.line_id AND l.account_id = s.account_id
+    WHERE m.kind = 'matched' AND m.series_id IN (SELECT value FROM json_each(:ids)) ORDER BY l.day, l.id"""
+
+
+def list_matched(db: sqlite3.Connection, series_ids: Iterable[int]) -> dict[int, list[Came]]:
+    """By series the lines on its account that a person, or a rule, said are for it."""
+    found: dict[int, list[Came]] = {}
+    for row in db.execute(LIST_MATCHED, {"ids": json.dumps(sorted(series_ids))}):
+        came = Came(row["line_id"], row["entry_id"], date.fromisoformat(row["day"]), row["amount_minor"])
+        found.setdefault(row["series_id"], []).append(came)
+    return found
+
+
 def put_mark(db: sqlite3.Connection, series_id: int, mark: Mark) -> None:
     """Says something of a due or an entry; what was said before of the same is forgotten."""
     values = {"id": series_id, "kind": mark.kind, "day": mark.day.isoformat(), "line": mark.line_id}
