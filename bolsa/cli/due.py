@@ -13,7 +13,7 @@ from bolsa.core.money import decimal_text
 from bolsa.services.accounts import accounts
 from bolsa.services.due import calendars, dues, finding, keeping
 from bolsa.services.due.keeping import TypedSeries
-from bolsa.services.house.calendars import holidays_of
+from bolsa.services.house.calendars import check_country, holidays_in, holidays_of
 from bolsa.services.sorting import categories
 
 
@@ -33,6 +33,9 @@ def enter(commands: Commands) -> None:
     _rhythm_options(dates)
     dates.add_argument("--from", dest="first", type=a_day, required=True, metavar="DAY")
     dates.add_argument("--to", dest="last", type=a_day, required=True, metavar="DAY")
+    dates.add_argument(
+        "--country", default="", metavar="C", help="whose holidays: two letters, or none; the household's otherwise"
+    )
     for name, run, days in (("due", run_due, 42), ("forecast", run_forecast, 42)):
         one = commands.add(name, run, as_json=True)
         one.add_argument("--days", type=int, default=days, metavar="N", help=f"how far ahead; {days} otherwise")
@@ -97,8 +100,12 @@ def run_add(options: argparse.Namespace) -> None:
 
 
 def run_dates(options: argparse.Namespace) -> None:
-    with household(options) as (db, _):
-        days = [str(day) for day in _rhythm(options).days(options.first, options.last, holidays_of(db))]
+    if options.country:
+        is_holiday = holidays_in(check_country(options.country))
+    else:
+        with household(options) as (db, _):
+            is_holiday = holidays_of(db)
+    days = [str(day) for day in _rhythm(options).days(options.first, options.last, is_holiday)]
     show(options, days, iter(days))
 
 

@@ -56,7 +56,7 @@ LIMITS = {
     "budget.year": {"MONTHS": 12, "MOST_FULL": 12, "CAUSES": 2},
     "checking.sums": {"MOST_PAIRS": 600_000, "MOST_LINES_IN_SUM": 4},
     "checking.suspects": {"LIKE_ENOUGH": 60, "DAYS_TWICE": 4, "DAYS_TWICE_EVIDENT": 10, "MOST_OF_A_KIND": 3},
-    "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3},
+    "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3, "PLAUSIBLE_TIMES": 3},
     "due.reminders": {"MOST_WORDS": 200, "DAYS_AHEAD": 30},
     "due.rhythm": {"MOST_MOVED": 14},
     "due.series": {"FEWEST": 3, "LOOKED_AT": 8, "TOLERANCE_DAYS": 4},

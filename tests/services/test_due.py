@@ -10,10 +10,14 @@ from bolsa.core.months import Month
 from bolsa.core.units import Money
 from bolsa.errors import Conflict, InvalidInput, NotAllowed, NotFound
 from bolsa.services import changes
+from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.clock import By
 from bolsa.services.due import calendars, dues, finding, keeping, workings
 from bolsa.services.due.keeping import TypedSeries
+from bolsa.services.house import calendars as calendars_of_house
 from bolsa.services.ledger import entries, listing
+from bolsa.services.sorting import payees
 from tests.services.household import BY, HouseholdCase
 
 MAY = Month(2026, 5)
@@ -135,6 +139,84 @@ class Dues(HouseholdCase):
         with self.assertRaises(NotAllowed), mock.patch.object(keeping.series, "insert_series") as written:
             keeping.add_series(self.db, looker, self.typed())
         written.assert_not_called()
+
+
+class WhatBanksTell(HouseholdCase):
+    def rent(self, **more):
+        typed = TypedSeries("Harbour Office", self.current, Rhythm("FREQ=MONTHLY", date(2026, 4, 8)), -64_000, **more)
+        return keeping.add_series(self.db, BY, typed).made
+
+    def bank_tells(self, until, *rows):
+        text = "Date,Payee,Amount\n" + "".join(
+            f"{day},{payee},{amount}\n" for day, payee, amount in (*rows, (until, "Kiosk", "-1.11"))
+        )
+        return bringing_in.import_file(self.db, BY, "a.csv", text.encode(), Answers(self.current))
+
+    def state(self, series_id, day):
+        (kept,) = [one for one in dues.list_kept(self.db, BY, date(2026, 6, 30)) if one.series.id == series_id]
+        return next(due.state for due in kept.dues if due.day == day)
+
+    def test_a_typed_entry_makes_nothing_late_that_the_bank_was_not_asked_about(self):
+        rent = self.rent()
+        self.bank_tells("2026-05-09")
+        entries.record_quick_line(self.db, BY, self.current, "Kiosk 2 groceries 2026-05-14")
+        self.assertEqual(self.state(rent, date(2026, 5, 8)), "awaited")
+        self.bank_tells("2026-05-12")
+        self.assertEqual(self.state(rent, date(2026, 5, 8)), "late")
+
+    def test_an_account_no_bank_tells_of_is_known_as_far_as_it_is_kept(self):
+        rent = self.rent()
+        entries.record_quick_line(self.db, BY, self.current, "Kiosk 2 groceries 2026-05-12")
+        self.assertEqual(self.state(rent, date(2026, 5, 8)), "late")
+
+    def test_an_entry_of_another_payee_pays_the_due_it_was_matched_to_and_keeps_it_when_renamed(self):
+        rent = self.rent()
+        entry_id = entries.record_quick_line(self.db, BY, self.current, "Somebody 640 groceries 2026-05-01").made
+        line = entries.get_entry(self.db, entry_id).account_lines[0]
+        keeping.match_due(self.db, BY, rent, date(2026, 5, 8), line.stored_id)
+        self.assertEqual(self.state(rent, date(2026, 5, 8)), "arrived")
+        payees.rename(self.db, BY, self.payee_id("Somebody"), "Harbour Master")
+        self.assertEqual(self.state(rent, date(2026, 5, 8)), "arrived")
+
+    def payee_id(self, name):
+        return next(row.id for row in payees.list_rows(self.db) if row.name == name)
+
+    def test_an_entry_dated_far_ahead_counts_once_in_a_forecast(self):
+        typed = TypedSeries("Harbour Office", self.current, Rhythm("FREQ=MONTHLY", date(2026, 6, 20)), -64_000)
+        keeping.add_series(self.db, BY, typed)
+        self.spends(64_000, day=date(2026, 6, 20), payee="Harbour Office")
+        view = dues.dues_view(self.db, BY, 42)
+        (lane,) = [lane for lane in view.lanes if lane.account.id == self.current]
+        self.assertEqual(lane.curve[-1].balance_minor, 100_000 - 64_000)
+
+    def test_a_payee_written_with_a_number_each_month_is_one_series(self):
+        rows = [(f"2026-{month:02}-05", f"HERON NURSERY {month}", "-96.00") for month in (1, 2, 3, 4, 5)]
+        self.bank_tells("2026-05-12", *rows)
+        (proposal,) = finding.list_proposals(self.db, BY.today)
+        self.assertEqual((proposal.found.payee, proposal.found.times), ("Heron Nursery", 5))
+        before = changes.list_steps(self.db)[0].id
+        done = keeping.accept(self.db, BY, [proposal.key])
+        (kept,) = dues.list_kept(self.db, BY, date(2026, 6, 30))
+        self.assertEqual([due.state for due in kept.dues], ["arrived"] * 3 + ["awaited"])
+        self.bank_tells("2026-06-12", ("2026-06-05", "HERON NURSERY 6", "-96.00"))
+        (kept,) = dues.list_kept(self.db, BY, date(2026, 6, 30))
+        self.assertEqual([due.state for due in kept.dues], ["arrived"] * 4)
+        self.assertGreater(done.step, before)
+
+    def test_what_a_form_leaves_open_is_as_it_last_came(self):
+        entries.record_quick_line(self.db, BY, self.current, "Ferry +2000 pay 2026-05-01")
+        last = keeping.last_time(self.db, BY, "ferry", self.current)
+        self.assertEqual((last.day, last.amount_minor), (date(2026, 5, 1), 200_000))
+        self.assertIsNone(keeping.last_time(self.db, BY, "ferry", self.reserve))
+
+    def test_whose_holidays_count_is_chosen(self):
+        rhythm = Rhythm("FREQ=MONTHLY", date(2026, 6, 10), weekend="after")  # a holiday in Portugal
+        for country, day in (("PT", 11), ("none", 10), ("pt", 11)):
+            calendars_of_house.choose_country(self.db, country)
+            is_holiday = calendars_of_house.holidays_of(self.db)
+            self.assertEqual(rhythm.days(date(2026, 6, 1), date(2026, 6, 30), is_holiday), [date(2026, 6, day)])
+        with self.assertRaises(InvalidInput):
+            calendars_of_house.choose_country(self.db, "Atlantis")
 
 
 if __name__ == "__main__":

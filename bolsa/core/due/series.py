@@ -1,6 +1,8 @@
 """Payments that seem to come again and again, found from history."""
 
 import itertools
+import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from statistics import median
@@ -61,6 +63,7 @@ class FoundSeries:
     amount_minor: int
     times: int
     within_percent: int
+    spellings: tuple[str, ...] = ()  # the payees it came from, where a number was written behind the name each time
 
     @property
     def rhythm(self) -> Rhythm:
@@ -85,6 +88,34 @@ class FoundSeries:
         """The day it comes on, 31 for a month's last."""
         is_last = (self.last_day + timedelta(days=1)).day == 1
         return 31 if is_last else self.last_day.day
+
+
+_NUMBERED = re.compile(r"^(.*?\D)[\s./#-]+(?:no|nr)?\.?\s*(\d{1,3})$", re.IGNORECASE)
+
+
+def without_number(payee: str) -> tuple[str, int] | None:
+    """A payee's name without the number at its end, and that number; None for a name without one.
+
+    >>> without_number("Heron Nursery 11"), without_number("Heron Nursery")
+    (('Heron Nursery', 11), None)
+    """
+    match = _NUMBERED.match(payee)
+    return (match[1].strip(), int(match[2])) if match and match[1].strip() else None
+
+
+def counts_along(numbered: Sequence[tuple[date, int]]) -> bool:
+    """Whether the numbers behind a name, in order of day, are those of months, of weeks, or of a run: they belong to no name.
+
+    >>> counts_along([(date(2026, 3, 2), 3), (date(2026, 4, 2), 4)]), counts_along([(date(2026, 3, 2), 7), (date(2026, 4, 2), 7)])
+    (True, False)
+    """
+    if len({number for _, number in numbered}) < 2:
+        return False
+    by_month = {(number - day.month) % 12 for day, number in numbered}
+    by_week = {number - day.isocalendar().week for day, number in numbered}
+    is_run = all(after[1] == before[1] + 1 for before, after in itertools.pairwise(numbered))
+    of_months = len(by_month) == 1 and all(1 <= number <= 12 for _, number in numbered)
+    return is_run or of_months or by_week == {0}
 
 
 def find_series(payee: str, account_id: int, occurrences: list[Occurrence]) -> FoundSeries | None:

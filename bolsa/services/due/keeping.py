@@ -3,9 +3,9 @@
 import sqlite3
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 
-from bolsa.core.due.dues import AMOUNT_KINDS, TOLERANCE_DAYS, Mark, Series
+from bolsa.core.due.dues import AMOUNT_KINDS, TOLERANCE_DAYS, Came, Mark, Series
 from bolsa.core.due.rhythm import Rhythm, check_rhythm
 from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services.changes import Done, change, require_version
@@ -19,6 +19,7 @@ from bolsa.store.pay.pay import find_pay_of_series
 from bolsa.store.sorting import categories
 
 MOST_TOLERANCE = 31
+LOOKED_BACK = 800  # days in which something came last
 
 
 @dataclass(frozen=True)
@@ -39,9 +40,23 @@ def accept(db: sqlite3.Connection, by: By, keys: Sequence[str]) -> Done:
     """Keeps proposals by their keys, all in one step. Raises: Conflict if one is no proposal any more; nothing is kept then."""
     with change(db, by) as done:
         chosen = _proposals(db, by, keys)
+        for one in chosen:
+            _become_one(db, one)
         done.made = [series.insert_series(db, _as_kept(one)) for one in chosen]
         done.sentence = f"Kept {len(chosen)} series" if len(chosen) != 1 else f"Kept {chosen[0].found.payee} as a series"
     return done
+
+
+def _become_one(db: sqlite3.Connection, one: Proposal) -> None:
+    """Makes one payee of the spellings a series was found under, named without the number behind it."""
+    if not one.found.spellings:
+        return
+    for other_id in one.other_ids:
+        payees.merge_payee(db, one.payee_id, other_id)
+    named = payees.find_payee_named(db, one.found.payee)
+    if named is not None and named != one.payee_id:
+        payees.merge_payee(db, one.payee_id, named)
+    payees.rename_payee(db, one.payee_id, one.found.payee)
 
 
 def refuse(db: sqlite3.Connection, by: By, keys: Sequence[str]) -> Done:
@@ -72,6 +87,15 @@ def _as_kept(one: Proposal) -> Series:
         one.category_id,
         tolerance_days=max(TOLERANCE_DAYS, 4 if found.spacing.months else 0), tolerance_percent=min(100, found.within_percent),
     )  # fmt: skip
+
+
+def last_time(db: sqlite3.Connection, by: By, payee: str, account_id: int) -> Came | None:
+    """The last time something of a payee came on an account, up to today; None if it never did."""
+    payee_id = payees.find_payee_named(db, " ".join(payee.split()))
+    if payee_id is None:
+        return None
+    pair = (payee_id, account_id)
+    return next(reversed(series.list_came(db, [pair], by.today - timedelta(days=LOOKED_BACK), by.today).get(pair, [])), None)
 
 
 def add_series(db: sqlite3.Connection, by: By, typed: TypedSeries) -> Done:

@@ -8,7 +8,8 @@ from datetime import date
 from bolsa.core.bringing.batch import LEFT_BEFORE, OVERRULED, ChangedHere, Claim, StoredRow
 from bolsa.core.bringing.bookings import Booking, Told, Verdict
 from bolsa.core.bringing.rows import BroughtRow
-from bolsa.core.ledger.payees import payee_key
+from bolsa.core.due.series import without_number
+from bolsa.core.ledger.payees import payee_key, tidy_payee
 from bolsa.errors import NotFound
 from bolsa.store.bringing.coverage import LAYOUT
 from bolsa.store.bringing.merging import FOLLOWS
@@ -266,7 +267,20 @@ def list_learned_payees(db: sqlite3.Connection, raw_payees: set[str]) -> dict[st
     keys = {raw: payee_key(raw) for raw in raw_payees}
     rows = db.execute(LIST_LEARNED, {"keys": json.dumps(sorted(set(keys.values())))})
     known = {row["payee_key"]: row["payee"] for row in rows if row["payee"] and row["payee_key"]}
-    return {raw: known[key] for raw, key in keys.items() if key in known}
+    learned = {raw: known[key] for raw, key in keys.items() if key in known}
+    return learned | _without_numbers(db, {raw for raw in raw_payees if raw not in learned})
+
+
+LIST_OF_SERIES = "SELECT p.name FROM payee p WHERE p.id IN (SELECT payee_id FROM series)"
+
+
+def _without_numbers(db: sqlite3.Connection, raw_payees: set[str]) -> dict[str, str]:
+    """For texts that end with a number, what is kept as coming again under that name without it."""
+    numbered = {raw: named[0] for raw in raw_payees if (named := without_number(tidy_payee(raw)))}
+    if not numbered:
+        return {}
+    names = {payee_key(row["name"]): row["name"] for row in db.execute(LIST_OF_SERIES)}
+    return {raw: names[payee_key(name)] for raw, name in numbered.items() if payee_key(name) in names}
 
 
 CHANGE_ROW = "UPDATE brought_row SET verdict = ?, take = ?, reason = ?, match_line_id = ? WHERE id = ?"

@@ -38,6 +38,20 @@ def list_occurrences(db: sqlite3.Connection, first: date, last: date, among: Ite
     return [RepeatedLine(payee, account_id, date.fromisoformat(day), amount) for payee, account_id, day, amount in rows]
 
 
+LIST_NUMBERED = """
+    SELECT p.name AS payee, l.account_id, l.day, l.amount_minor
+    FROM payee p JOIN entry e ON e.payee_id = p.id AND e.day BETWEEN :first AND :last
+    JOIN line l ON l.entry_id = e.id JOIN account a ON a.id = l.account_id AND a.everyday = 1
+    WHERE p.name GLOB '*[^0-9][0-9]' OR p.name GLOB '*[^0-9][0-9][0-9]' OR p.name GLOB '*[^0-9][0-9][0-9][0-9]'
+    ORDER BY l.day, l.id"""
+
+
+def list_numbered(db: sqlite3.Connection, first: date, last: date) -> list[RepeatedLine]:
+    """The lines on everyday accounts of payees whose name ends with a short number, in order of day."""
+    rows = db.execute(LIST_NUMBERED, {"first": first.isoformat(), "last": last.isoformat()})
+    return [RepeatedLine(payee, account_id, date.fromisoformat(day), amount) for payee, account_id, day, amount in rows]
+
+
 LIST_AHEAD = """
     SELECT l.account_id, l.day, l.amount_minor FROM account a CROSS JOIN line l INDEXED BY line_of_account ON l.account_id = a.id
     WHERE a.everyday = 1 AND l.account_id IS NOT NULL AND l.day > :today AND l.day <= :until"""

@@ -6,7 +6,7 @@ from flask import g, redirect, render_template, request, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
-from bolsa.core.due.dues import Series
+from bolsa.core.due.dues import Came, Series
 from bolsa.core.due.rhythm import Rhythm, check_rhythm, in_words
 from bolsa.core.whole_numbers import is_number
 from bolsa.errors import BolsaError, Conflict, InvalidInput
@@ -41,7 +41,7 @@ LOOKED_BACK = 400  # days of dues a series' own page shows
 @blueprint.get("/due/new")
 def new() -> str:
     """An empty form, or one filled from an entry."""
-    typed = MultiDict({"start": g.by.today.isoformat(), "rhythm": "FREQ=MONTHLY", "direction": "out", "tolerance_days": "3"})
+    typed = MultiDict({"start": "", "rhythm": "FREQ=MONTHLY", "direction": "", "tolerance_days": "3"})
     entry_id = request.args.get("entry", type=int)
     if entry_id is not None:
         entry = entries.get_entry(g.db, entry_id)
@@ -111,17 +111,30 @@ def dates() -> str:
         return render_template("due/_dates.html", words="", days=[], wrong=error.sentence)
 
 
+def _last_time(form: MultiDict) -> Came | None:
+    """The last time something of the form's payee came on its account, from which what the form leaves open is taken."""
+    account_id = parse_optional_id(form, "account_id")
+    return keeping.last_time(g.db, g.by, form.get("payee", ""), account_id) if account_id else None
+
+
 def _rhythm(form: MultiDict) -> Rhythm:
     rule = form.get("rrule", "").strip() if form.get("rhythm") == "own" else form.get("rhythm", "")
-    return Rhythm(rule, parse_day(form, "start", g.by.today), form.get("short", "last"), form.get("weekend", "stay"))
+    last = None if form.get("start", "").strip() else _last_time(form)
+    start = last.day if last else parse_day(form, "start", g.by.today) if form.get("start", "").strip() else g.by.today
+    return Rhythm(rule, start, form.get("short", "last"), form.get("weekend", "stay"))
 
 
 def _parse(form: MultiDict) -> TypedSeries:
-    """The series a form holds. Raises: InvalidInput naming the field."""
+    """The series a form holds; its first day and direction are those of the payee's last entry where they are left open.
+
+    Raises: InvalidInput naming the field.
+    """
     account = accounts.get_account(g.db, parse_id(form, "account_id"))
     amount = abs(parse_money(form, "amount", account.currency))
+    last = _last_time(form)
+    is_in = form["direction"] == "in" if form.get("direction") else last is not None and last.amount_minor > 0
     return TypedSeries(
-        form.get("payee", ""), account.id, _rhythm(form), amount if form.get("direction") == "in" else -amount,
+        form.get("payee", ""), account.id, _rhythm(form), amount if is_in else -amount,
         "last" if form.get("amount_kind") == "last" else "fixed", parse_optional_id(form, "category_id"),
         _number(form, "tolerance_days", 31), _number(form, "tolerance_percent", 100),
     )  # fmt: skip

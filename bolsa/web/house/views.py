@@ -4,8 +4,10 @@ import io
 import tempfile
 import zipfile
 from datetime import timedelta
+from functools import lru_cache
 from pathlib import Path
 
+from babel import Locale
 from flask import current_app, g, redirect, render_template, request, send_file, session, url_for
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
@@ -14,7 +16,7 @@ from bolsa.core.reader import READERS
 from bolsa.core.whole_numbers import is_number
 from bolsa.errors import InvalidInput, NotAllowed
 from bolsa.services import changes
-from bolsa.services.house import backups, exports, households, preferences, sessions
+from bolsa.services.house import backups, calendars, exports, households, preferences, sessions
 from bolsa.services.ledger import listing
 from bolsa.web.filters import samples
 from bolsa.web.forms import parse_optional_id, parse_version, tell
@@ -119,7 +121,16 @@ def reading() -> str:
     """How numbers and days are read and written, each way with a sample."""
     home, today = g.household.home_currency, g.by.today
     ways = [(reader, samples(reader, home, today)) for reader in READERS.values()]
-    return render_template("house/reading.html", ways=ways, chosen=g.reader)
+    return render_template(
+        "house/reading.html", ways=ways, chosen=g.reader, countries=_named_countries(), country=calendars.chosen_country(g.db)
+    )
+
+
+@lru_cache(1)
+def _named_countries() -> tuple[tuple[str, str], ...]:
+    """The countries whose holidays are known, each with its name, by name."""
+    names = Locale("en").territories
+    return tuple(sorted(((code, names.get(code, code)) for code in calendars.list_countries()), key=lambda one: one[1]))
 
 
 @blueprint.post("/house/reading")

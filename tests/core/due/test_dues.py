@@ -6,7 +6,7 @@ from datetime import date, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bolsa.core.due.dues import MOST_UNMET, TOLERANCE_DAYS, Came, Mark, Series, follow
+from bolsa.core.due.dues import MOST_UNMET, TOLERANCE_DAYS, Came, Followed, Mark, Series, follow, follow_all
 from bolsa.core.due.rhythm import Rhythm
 
 START, TODAY = date(2026, 1, 10), date(2026, 5, 14)
@@ -101,6 +101,50 @@ class Following(unittest.TestCase):
     def test_of_two_entries_the_nearer_claims(self):
         (due,) = self.follow([(START + timedelta(days=2), -1000), (START + timedelta(days=1), -1000)], today=date(2026, 1, 20))
         self.assertEqual(due.came.line_id, 2)
+
+
+class OverAllSeries(unittest.TestCase):
+    """One entry pays one due, over all series of an account."""
+
+    def claims(self, kept, lines, today=date(2026, 1, 30)):
+        followed = [Followed(one, came(*lines)) for one in kept]
+        found = follow_all(followed, today, today, lambda _: today)
+        return [[(due.state, due.came and due.came.line_id) for due in dues] for dues in found]
+
+    def two(self):
+        rhythms = Rhythm("FREQ=MONTHLY", date(2026, 1, 1)), Rhythm("FREQ=MONTHLY", date(2026, 1, 3))
+        return [a_series(rhythm=rhythms[0], amount_minor=-1000), a_series(rhythm=rhythms[1], amount_minor=-25000)]
+
+    def test_of_two_series_of_a_payee_each_is_paid_by_its_amount(self):
+        self.assertEqual(self.claims(self.two(), [(date(2026, 1, 2), -1000)]), [[("arrived", 1)], [("late", None)]])
+        both = [(date(2026, 1, 1), -25000), (date(2026, 1, 3), -1000)]
+        self.assertEqual(self.claims(self.two(), both), [[("arrived", 2)], [("arrived", 1)]])
+
+    def test_a_purchase_of_another_size_takes_no_due_and_teaches_no_amount(self):
+        rent = a_series(rhythm=Rhythm("FREQ=MONTHLY", date(2026, 1, 3)), amount_minor=-64000, amount_kind="last")
+        lines = [(date(2026, 1, 2), -300), (date(2026, 1, 3), -64000), (date(2026, 2, 2), -300)]
+        (dues,) = follow_all([Followed(rent, came(*lines))], date(2026, 3, 3), date(2026, 2, 20), lambda _: date(2026, 2, 20))
+        self.assertEqual(
+            [(due.state, due.expected_minor) for due in dues], [("arrived", -64000), ("late", -64000), ("awaited", -64000)]
+        )
+
+    def test_the_last_amount_that_may_be_it_and_the_first_that_may_not(self):
+        for amount, state in ((-3000, "different"), (-3001, "late"), (-334, "different"), (-333, "late")):
+            with self.subTest(amount):
+                self.assertEqual(self.claims([a_series()], [(START, amount)])[0][0][0], state)
+
+    def test_of_ten_entries_near_a_due_the_one_on_its_day_pays(self):
+        lines = [(START + timedelta(days=n % 4), -1000) for n in (1, 2, 3, 1, 0, 2, 3, 1, 2, 3)]
+        self.assertEqual(self.claims([a_series()], lines), [[("arrived", 5)]])
+
+    def test_the_amount_goes_before_the_day(self):
+        self.assertEqual(self.claims([a_series()], [(START, -1200), (START + timedelta(days=2), -1000)]), [[("arrived", 2)]])
+
+    def test_two_dues_near_each_other_are_both_paid(self):
+        weekly = a_series(rhythm=Rhythm("FREQ=DAILY;INTERVAL=2", START))
+        lines = [(START + timedelta(days=1), -1000), (START + timedelta(days=3), -1000)]
+        found = self.claims([weekly], lines, today=START + timedelta(days=2))
+        self.assertEqual(found, [[("arrived", 1), ("arrived", 2)]])
 
 
 if __name__ == "__main__":

@@ -121,5 +121,49 @@ class Days(unittest.TestCase):
                 self.assertEqual((in_words(rhythm), times_a_year(rhythm)), (words, times))
 
 
+class ByDaysOfTheMonth(unittest.TestCase):
+    """Against plain enumeration: each day from 1970 to 2100 is asked whether it is one."""
+
+    DAYS = [date(1970, 1, 1) + timedelta(days=n) for n in range((date(2100, 12, 31) - date(1970, 1, 1)).days + 1)]
+
+    def enumerated(self, is_it):
+        return [day for day in self.DAYS if is_it(day)]
+
+    def days(self, rule, short="last"):
+        return Rhythm(rule, date(1970, 1, 1), short).days(self.DAYS[0], self.DAYS[-1])
+
+    def test_the_thirty_first_of_every_third_month_is_each_ones_last_day(self):
+        found = self.days("FREQ=YEARLY;BYMONTH=3,6,9,12;BYMONTHDAY=31")
+        self.assertEqual(found, self.enumerated(lambda day: day.month % 3 == 0 and (day + timedelta(days=1)).day == 1))
+
+    def test_daily_on_the_thirty_first_is_one_day_a_month(self):
+        found = self.days("FREQ=DAILY;BYMONTHDAY=31")
+        self.assertEqual(found, self.enumerated(lambda day: (day + timedelta(days=1)).day == 1))
+
+    def test_skipped_where_a_month_is_short(self):
+        for rule in ("FREQ=MONTHLY;BYMONTHDAY=31", "FREQ=DAILY;BYMONTHDAY=31", "FREQ=YEARLY;BYMONTHDAY=31"):
+            self.assertEqual(self.days(rule, "skip"), self.enumerated(lambda day: day.day == 31), rule)
+
+    def test_a_place_is_chosen_within_a_month_or_a_year(self):
+        last_of_month = self.enumerated(lambda day: (day + timedelta(days=1)).day == 1)
+        self.assertEqual(self.days("FREQ=MONTHLY;BYMONTHDAY=15,31;BYSETPOS=-1"), last_of_month)
+        self.assertEqual(self.days("FREQ=MONTHLY;BYMONTHDAY=15,31;BYSETPOS=1"), self.enumerated(lambda day: day.day == 15))
+        yearly = self.days("FREQ=YEARLY;BYMONTH=2,6;BYMONTHDAY=31;BYSETPOS=-1")
+        self.assertEqual(yearly, self.enumerated(lambda day: (day.month, day.day) == (6, 30)))
+
+    def test_every_second_and_fifth_month_counts_from_the_start(self):
+        for every in (2, 5):
+            found = self.days(f"FREQ=MONTHLY;INTERVAL={every};BYMONTHDAY=30")
+
+            def is_it(day, n=every):
+                is_day = day.day == 30 or (day.month == 2 and (day + timedelta(days=1)).day == 1)
+                return (day.year * 12 + day.month - 1 - 1970 * 12) % n == 0 and is_day
+
+            self.assertEqual(found, self.enumerated(is_it))
+
+    def test_a_day_counted_from_the_end(self):
+        self.assertEqual(self.days("FREQ=MONTHLY;BYMONTHDAY=-2"), self.enumerated(lambda day: (day + timedelta(days=2)).day == 1))
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -4,7 +4,7 @@ import unittest
 from datetime import date, timedelta
 
 from bolsa.core.due.rhythm import in_words
-from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, find_series
+from bolsa.core.due.series import FEWEST, TOLERANCE_DAYS, Occurrence, counts_along, find_series, without_number
 
 DAY = date(2026, 5, 14)
 
@@ -79,6 +79,26 @@ class Rules(unittest.TestCase):
     def test_how_far_the_amounts_lie_apart(self):
         series = find_series("Power", 1, [Occurrence(DAY + timedelta(days=7 * n), a) for n, a in enumerate((-900, -1100, -1000))])
         self.assertEqual((series.amount_minor, series.within_percent), (-1000, 10))
+
+
+class Numbered(unittest.TestCase):
+    def test_numbers_of_months_weeks_and_runs_belong_to_no_name(self):
+        firsts = [date(2025, month, 3) for month in (10, 11, 12)] + [date(2026, 1, 3)]
+        for numbers, along in (
+            ((10, 11, 12, 1), True), ((9, 10, 11, 12), True), ((4, 5, 6, 7), True), ((7, 7, 7, 7), False), ((7, 9, 7, 9), False),
+            (tuple(day.isocalendar().week for day in firsts), True), ((10, 11, 12, 2), False),
+        ):  # fmt: skip
+            with self.subTest(numbers):
+                self.assertEqual(counts_along(list(zip(firsts, numbers, strict=True))), along)
+
+    def test_a_number_at_the_end_alone_is_taken_off(self):
+        for name, found in (
+            ("Nursery 11", ("Nursery", 11)),
+            ("Nursery No. 3", ("Nursery", 3)),
+            ("Route 66 Diner", None),
+            ("77", None),
+        ):
+            self.assertEqual(without_number(name), found)
 
 
 if __name__ == "__main__":
