@@ -40,7 +40,10 @@ class NotAllowed(BolsaError):
 
 
 class Conflict(BolsaError):
+    """It changed meanwhile. `step_id` is the journal step that stands in the way of an undo, where one does."""
+
     default = "It changed meanwhile. Reload the page and look again."
+    step_id: int | None = None
 
 
 class UnreadableFile(BolsaError):

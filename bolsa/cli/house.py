@@ -33,6 +33,7 @@ def enter(commands: Commands) -> None:
     steps.add_argument("--last", type=int, default=20, metavar="N", help="how many (default: 20)")
     undo = commands.add("undo", run_undo, as_json=True)
     undo.add_argument("step", type=int, metavar="STEP")
+    undo.add_argument("--with-later", action="store_true", help="undo what changed the same things later as well, as one step")
     export = commands.add("export", run_export)
     export.add_argument("folder", type=Path, metavar="DIR")
     backup = commands.add("backup", run_backup)
@@ -98,7 +99,7 @@ def run_steps(options: argparse.Namespace) -> None:
 
 def run_undo(options: argparse.Namespace) -> None:
     with household(options) as (db, by):
-        done = changes.undo_step(db, by, options.step)
+        done = (changes.undo_with_later if options.with_later else changes.undo_step)(db, by, options.step)
     say(options, done)
 
 

@@ -17,11 +17,12 @@ from typing import Any
 
 from bolsa.core.house.kept import Step
 from bolsa.core.ledger.belongings import Deleted
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import Conflict, NotAllowed
 from bolsa.services import following
 from bolsa.services.clock import By
 from bolsa.store import journal
-from bolsa.store.connection import atomic
+from bolsa.store.connection import atomic, trying
 from bolsa.store.house.content_mark import renew_mark
 from bolsa.store.ledger import attachments, entries
 
@@ -106,15 +107,48 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
         return undone
     try:
         with change(db, by) as done:
-            step = journal.get_step(db, step_id)
-            if step.undone_by:
-                raise Conflict("That was undone already.")
-            done.sentence = f"Undone: {step.sentence}"
-            journal.reverse_changes(db, step_id)
-            journal.mark_undone(db, step_id, done.step)
+            done.sentence = f"Undone: {journal.get_step(db, step_id).sentence}"
+            _reverse(db, step_id, done)
     except sqlite3.IntegrityError as error:
         raise Conflict("Later changes build on this one. Undo those first.") from error
     return done
+
+
+MOST_TOGETHER = 30  # steps undone with one
+
+
+def undo_with_later(db: sqlite3.Connection, by: By, step_id: int) -> Done:
+    """Undoes a step and all those that changed the same things later, latest first, as one step. Raises: Conflict if one of
+    them is a bringing-in, which is taken out by itself, or if there are too many."""
+    with change(db, by) as done:
+        step = journal.get_step(db, step_id)
+        undone = 0
+        waiting = [step_id]
+        while waiting:
+            if undone + len(waiting) > MOST_TOGETHER:
+                raise Conflict("Too much was built on this. Undo later steps one by one in the journal.")
+            if journal.get_step(db, waiting[-1]).batch_id is not None:
+                raise Conflict("Something was brought in on top of this. Take that out first, under Bring in.")
+            try:
+                with trying(db):
+                    _reverse(db, waiting[-1], done)
+            except Conflict as error:
+                if error.step_id is None or error.step_id in waiting:
+                    raise
+                waiting.append(error.step_id)
+                continue
+            waiting.pop()
+            undone += 1
+        more = f", and {counted(undone - 1, 'later step')}" if undone > 1 else ""
+        done.sentence = f"Undone: {step.sentence}{more}"
+    return done
+
+
+def _reverse(db: sqlite3.Connection, step_id: int, done: Done) -> None:
+    if journal.get_step(db, step_id).undone_by:
+        raise Conflict("That was undone already.")
+    journal.reverse_changes(db, step_id)
+    journal.mark_undone(db, step_id, done.step)
 
 
 def restore_entry(db: sqlite3.Connection, by: By, trash_id: int) -> Done:

@@ -115,6 +115,19 @@ def atomic(connection: sqlite3.Connection) -> Iterator[None]:
 
 
 @contextmanager
+def trying(db: sqlite3.Connection) -> Iterator[None]:
+    """A small part of a transaction that may fail and leave nothing: its error is caught outside, and the rest goes on."""
+    db.execute("SAVEPOINT trying")
+    try:
+        yield
+    except BaseException:
+        db.execute("ROLLBACK TO trying")
+        raise
+    finally:
+        db.execute("RELEASE trying")
+
+
+@contextmanager
 def reading(db: sqlite3.Connection) -> Iterator[None]:
     """One consistent view for several reads, however others write meanwhile."""
     if db.in_transaction:

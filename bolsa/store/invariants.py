@@ -178,6 +178,20 @@ CHECKS = (
         "SELECT 'pay ' || pay_id || ', line ' || id FROM pay_line WHERE kind = 'earned' AND category_id IS NULL",
     ),
     (
+        "a line that a statement holds is ticked on no open check",
+        """SELECT 'line ' || l.id || ', statement ' || t.statement_id FROM statement_tick t JOIN line l ON l.id = t.line_id
+           WHERE l.state = 'reconciled'""",
+    ),
+    (
+        "no two accounts of institutions tell one account here",
+        """SELECT 'account ' || n.account_id FROM connection_account n JOIN connection c ON c.id = n.connection_id
+           WHERE n.account_id IS NOT NULL AND c.state <> 'cut off' GROUP BY n.account_id HAVING count(*) > 1""",
+    ),
+    (
+        "a batch's days lie in order",
+        "SELECT 'batch ' || batch_id FROM coverage WHERE first_day > last_day",
+    ),
+    (
         "a payday's lines are of its entry and of its pay",
         """SELECT 'payday ' || d.id || ', line ' || x.line_id FROM payday_line x JOIN payday d ON d.id = x.payday_id
            JOIN line l ON l.id = x.line_id JOIN pay_line p ON p.id = x.pay_line_id

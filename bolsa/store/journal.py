@@ -204,13 +204,15 @@ def list_changes_of_entry(
 
 
 LIST_CHANGES = """
-    SELECT table_name, row_id, before, after FROM journal_change WHERE step_id = :step_id ORDER BY id DESC"""
+    SELECT id, table_name, row_id, before, after FROM journal_change WHERE step_id = :step_id ORDER BY id DESC"""
 
 
 def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
     """Puts every row the step changed back as it was.
 
-    Raises: Conflict if a row was changed again since; nothing is changed then (the caller's transaction rolls back).
+    Raises: Conflict naming the step that changed a row again since; nothing is changed then (the caller's transaction rolls
+    back). What changed a row since and is no step that could be undone (a bringing-in, what follows from something else) keeps
+    what it wrote beside what is put back.
     """
     db.execute("PRAGMA defer_foreign_keys = ON")
     reckoned = _list_reckoned(db, step_id)
@@ -224,8 +226,43 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
         if (table, row_id) in reckoned:
             continue
         if now != after and table != "payee":
-            raise Conflict("Something here was changed again since. Undo the later change first.")
+            later = find_step_in_the_way(db, step_id, table, row_id, change["id"])
+            if later is not None:
+                error = Conflict(f"“{later.sentence}” changed something of this later. Undo that first.")
+                error.step_id = later.id
+                raise error
+            if now is None or after is None:
+                continue  # it went, or came back, by itself: there is nothing of it to take back
+            before = before and {**now, **{name: value for name, value in before.items() if value != after.get(name)}}
         _put_row(db, table, row_id, before)
+
+
+LIST_LATER = (
+    SELECT_STEP
+    + """
+    WHERE s.undone_by IS NULL AND s.id <> :step AND s.id IN (
+        SELECT step_id FROM journal_change WHERE table_name = :table AND row_id = :row AND id > :after)
+    ORDER BY s.id DESC"""
+)
+LIST_UNDONE_BY = """
+    SELECT s.id, EXISTS (SELECT 1 FROM journal_change c WHERE c.step_id = s.id AND c.table_name = :table AND c.row_id = :row
+                         AND c.id > :after) AS is_after
+    FROM journal_step s WHERE s.undone_by = :step"""
+
+
+def find_step_in_the_way(db: sqlite3.Connection, step_id: int, table: str, row_id: int, change_id: int) -> Step | None:
+    """The latest step that changed a row after a change and stands: neither undone, nor the undoing of what came after as
+    well."""
+    about: dict[str, str | int] = {"table": table, "row": row_id, "after": change_id}
+
+    def stands(id_: int) -> bool:
+        undone = db.execute(LIST_UNDONE_BY, about | {"step": id_}).fetchall()
+        return not any(row["is_after"] and stands(row["id"]) for row in undone)
+
+    for found in db.execute(LIST_LATER, about | {"step": step_id}).fetchall():
+        if stands(found["id"]):
+            return Step(**found)
+    return None
 
 
 LIST_RECKONED = """

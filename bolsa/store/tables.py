@@ -41,7 +41,7 @@ TABLES = (
     Table("rate"),
     Table("entry", promises=("every entry",)),
     Table(
-        "statement_tick", stays="work on a statement still open",
+        "statement_tick", stays="work on a statement still open", promises=("a line that a statement holds",),
         account_ends="DELETE FROM statement_tick WHERE line_id IN (SELECT id FROM line WHERE account_id = :id)",
     ),
     Table("known_balance", account_ends="DELETE FROM known_balance WHERE id = :id", promises=("an opening balance",)),
@@ -112,7 +112,10 @@ TABLES = (
     ),
     # Taking a batch out again is a step of its own kind (services/bringing/undoing.py).
     Table("batch", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch")),
-    Table("coverage", is_journalled=False, stays=_HOW_BROUGHT, account_ends=_OF_ACCOUNT.format("coverage")),
+    Table(
+        "coverage", is_journalled=False, promises=("a batch's days",), stays=_HOW_BROUGHT,
+        account_ends=_OF_ACCOUNT.format("coverage"),
+    ),
     Table("batch_account", stays=_HOW_BROUGHT, account_ends=_LET_GO.format("batch_account")),
     Table("upload", is_journalled=False, stays="a file waiting to be brought in, which the household has itself"),
     Table("csv_mapping", stays=_HOW_BROUGHT),

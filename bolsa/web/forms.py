@@ -11,7 +11,7 @@ from werkzeug.datastructures import MultiDict
 from bolsa.core.amounts import parse_amount
 from bolsa.core.ledger.day_words import read_day_words
 from bolsa.core.whole_numbers import is_number, number_of
-from bolsa.errors import InvalidInput
+from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.budget.closing import months_touched
 from bolsa.services.changes import Done
 from bolsa.services.sorting import rule_offers
@@ -108,11 +108,17 @@ def tell_problem(sentence: str) -> None:
     tell_all((Message(sentence, kind="problem"),))
 
 
+def tell_in_the_way(error: Conflict, step_id: int) -> None:
+    """Says which later step stands in the way of an undo, and offers to undo both."""
+    tell_all((Message(error.sentence, step_id, kind="in the way"),))
+
+
 def tell_all(messages: Iterable[Message]) -> None:
     """Says several things on the next page; of a step also which closed months it changed."""
     for message in messages:
         # Flask keeps whatever JSON can hold, though it says text.
-        kept: Any = [message.sentence + _closed_words(message.step_id), message.step_id, message.link, message.link_words]
+        closed = _closed_words(message.step_id) if message.kind == "done" else ""
+        kept: Any = [message.sentence + closed, message.step_id, message.link, message.link_words]
         flash(kept, message.kind)
 
 

@@ -56,7 +56,13 @@ TWICE_IS_TWO = {  # what is entered twice is there twice, as two receipts of one
     "ahead.move_debt", "ahead.mend", "checking.enter_missing", "budget.shift", "bringing.bring_file", "ahead.toggle_event",
     "ahead.pay_once",
 }  # fmt: skip
-WRITTEN_ANEW = {"due_mark", "brought_row", "position_note"}  # the same rows, written a second time, have other ids
+WRITTEN_ANEW = {
+    "due_mark",
+    "brought_row",
+    "position_note",
+    "coverage",
+    "bank_balance",
+}  # the same rows, written a second time, have other ids
 UPLOADS = {  # field, name, content
     "ledger.attach": ("attachment", "receipt.png", picture((7, 7))),
     "holdings.attach": ("attachment", "advice.png", picture((7, 7))),

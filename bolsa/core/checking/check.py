@@ -51,6 +51,15 @@ class Check:
         return self.closing_minor - self.reached_minor
 
     @property
+    def open_items(self) -> tuple[OpenItem, ...]:
+        """The lines up to the closing day that are not ticked: they stay open, and the account differs from the bank by them."""
+        return tuple(item for item in self.items if not item.ticked)
+
+    @property
+    def open_minor(self) -> int:
+        return sum(item.amount_minor for item in self.open_items)
+
+    @property
     def agrees(self) -> bool:
         return self.difference_minor == 0
 

@@ -107,6 +107,22 @@ class Findings:
     stopped: str = ""
 
 
+DAYS_OPEN = 10  # a bank has booked by then what it will ever book
+MOST_LEFT_OPEN = 20
+
+
+def find_left_open(check: Check, closing_day: date) -> tuple[Suspect, ...]:
+    """The old lines that are not ticked, oldest first: the bank had time to tell of them, and did not."""
+    old = [item for item in check.open_items if (closing_day - item.day).days >= DAYS_OPEN]
+    return tuple(
+        Suspect(
+            "open", 0, item.payee, f"dated {item.day}, and the bank did not tell of it by {closing_day}",
+            (Cure("delete", "Move it to the trash", (item.line_id,), item.entry_id),), (item,), is_sure=False,
+        )
+        for item in old[:MOST_LEFT_OPEN]
+    )  # fmt: skip
+
+
 def find_suspects(check: Check, evidence: Evidence, currency: str) -> Findings:
     """What would explain the difference, surest first; nothing when there is none."""
     d = check.difference_minor

@@ -4,6 +4,7 @@ import sqlite3
 from collections.abc import Callable
 
 from bolsa.core.checking.chain import require_chained
+from bolsa.errors import Conflict
 from bolsa.store.accounts import accounts
 from bolsa.store.checking import statements
 
@@ -13,6 +14,8 @@ def watch(db: sqlite3.Connection) -> Callable[[], None]:
     read_before = statements.read_chains(db)
 
     def require_as_chained() -> None:
+        if taken := statements.find_ticked_elsewhere(db):
+            raise Conflict(f"The statement to {taken} has used lines of this check since. Reopen that one first.")
         read_after = statements.read_chains(db)
         if read_after == read_before:
             return

@@ -13,6 +13,7 @@ from bolsa.core.checking.check import Check, Period, seam_between
 from bolsa.core.checking.statement import Statement, WrittenOff
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.units import Money
+from bolsa.core.whole_numbers import counted
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.services.changes import Done, change, require_version
 from bolsa.services.clock import By
@@ -178,6 +179,10 @@ def reconcile(db: sqlite3.Connection, by: By, statement_id: int, *, seen: int | 
             left = Money(abs(check.difference_minor), account.currency)
             raise Conflict(f"A difference of {left} remains. Find it, or write it off, first.")
         done.sentence = f"Checked {account.name} to {statement.closing_day.isoformat()}"
+        if check.open_items:
+            open_minor = Money(check.open_minor, account.currency)
+            many = counted(len(check.open_items), "entry stays", "entries stay")
+            done.sentence += f"; {many} open, {open_minor} in all"
         statements.lock_ticked_lines(db, statement_id)
         statements.change_statement(db, replace(statement, state="reconciled", reconciled_at=by.at))
     return done

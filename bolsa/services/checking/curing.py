@@ -4,7 +4,7 @@ import sqlite3
 from dataclasses import replace
 
 from bolsa.core.checking.statement import Statement
-from bolsa.core.checking.suspects import Cure, Evidence, Findings, Usual, find_suspects
+from bolsa.core.checking.suspects import Cure, Evidence, Findings, Usual, find_left_open, find_suspects
 from bolsa.core.known import known
 from bolsa.core.ledger.entries import Line, Part, entry_on_account
 from bolsa.core.months import Month
@@ -23,10 +23,14 @@ DAYS_AFTER = 5  # how far past the closing day an entry may be dated and still b
 
 
 def find_findings(db: sqlite3.Connection, statement: Statement) -> Findings:
-    """The suspects of an open statement, surest first."""
+    """The suspects of an open statement, surest first; then old lines that are not ticked, also where it agrees without them."""
     account = accounts.get_account(db, statement.account_id)
     with reading(db):
-        return find_suspects(check_of(db, statement), _evidence(db, statement), account.currency)
+        check = check_of(db, statement)
+        found = find_suspects(check, _evidence(db, statement), account.currency)
+        named = {item.line_id for suspect in found.suspects for item in suspect.items}
+        left_open = (one for one in find_left_open(check, statement.closing_day) if one.items[0].line_id not in named)
+        return replace(found, suspects=(*found.suspects, *left_open))
 
 
 def _evidence(db: sqlite3.Connection, statement: Statement) -> Evidence:

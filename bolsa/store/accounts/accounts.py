@@ -184,7 +184,7 @@ def _state(db: sqlite3.Connection, account: Account, row: sqlite3.Row) -> Accoun
     bank_day = date.fromisoformat(row["bank_day"]) if row["bank_day"] else None
     difference = None
     if bank_day:
-        difference = row["bank_minor"] - sum_cleared(db, account.id, bank_day)
+        difference = row["bank_minor"] - sum_without_announced(db, account.id, bank_day)
     return AccountState(
         account=account,
         balance_minor=row["balance_minor"],
@@ -207,6 +207,19 @@ def sum_cleared(db: sqlite3.Connection, account_id: int, day: date) -> int:
     """What the bank should hold at the end of the day: the balance without what is still pending."""
     pending = db.execute(SUM_PENDING_UNTIL, {"id": account_id, "day": day.isoformat()}).fetchone()[0]
     return sum_balance(db, account_id, day) - pending
+
+
+SUM_ANNOUNCED_UNTIL = """
+    SELECT coalesce(sum(amount_minor), 0) FROM line
+    WHERE account_id = :id AND state = 'pending' AND state <> 'reconciled' AND (bank_ref <> '' OR raw_text <> '') AND day <=
+    :day"""
+
+
+def sum_without_announced(db: sqlite3.Connection, account_id: int, day: date) -> int:
+    """The balance at the end of the day without what the bank announces and has not booked: beside it stands what the bank says
+    it holds. What was typed and the bank never told of is in it."""
+    announced = db.execute(SUM_ANNOUNCED_UNTIL, {"id": account_id, "day": day.isoformat()}).fetchone()[0]
+    return sum_balance(db, account_id, day) - announced
 
 
 SUM_BALANCE = """

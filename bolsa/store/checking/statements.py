@@ -173,12 +173,14 @@ def list_usual(db: sqlite3.Connection, statement: Statement, after: date) -> tup
 TICK_CLEARED = """
     INSERT INTO statement_tick (statement_id, line_id)
     SELECT :statement_id, l.id FROM line l
-    WHERE l.account_id = :account_id AND l.state = 'cleared' AND l.day <= :day
+    WHERE l.account_id = :account_id AND l.day <= :day
+        AND (l.state = 'cleared' OR (l.state = 'pending' AND (SELECT kind FROM account WHERE id = :account_id) = 'cash'))
         AND NOT EXISTS (SELECT 1 FROM statement_tick t WHERE t.line_id = l.id)"""
 
 
 def tick_cleared_lines(db: sqlite3.Connection, statement: Statement) -> None:
-    """Ticks what the bank has said already: every cleared line up to the closing day."""
+    """Ticks what the bank has said already: every cleared line up to the closing day. Of cash nobody but the household tells: a
+    count knows every entry."""
     values = {"statement_id": statement.id, "account_id": statement.account_id}
     db.execute(TICK_CLEARED, values | {"day": statement.closing_day.isoformat()})
 
@@ -196,7 +198,8 @@ def remove_tick(db: sqlite3.Connection, statement_id: int, line_id: int) -> None
 LOCK_LINES = """
     UPDATE line SET state = 'reconciled', statement_id = :id
     WHERE id IN (SELECT t.line_id FROM statement_tick t JOIN statement s ON s.id = t.statement_id JOIN line l ON l.id = t.line_id
-                 WHERE t.statement_id = :id AND l.account_id = s.account_id AND l.day <= s.closing_day)"""
+                 WHERE t.statement_id = :id AND l.account_id = s.account_id AND l.day <= s.closing_day
+                     AND l.state <> 'reconciled')"""
 OPEN_LINES = """
     INSERT INTO statement_tick (statement_id, line_id) SELECT :id, id FROM line WHERE statement_id = :id"""
 UNLOCK_LINES = "UPDATE line SET state = 'cleared', statement_id = NULL WHERE statement_id = :id"
@@ -213,6 +216,17 @@ def unlock_lines(db: sqlite3.Connection, statement_id: int) -> None:
     """Opens the statement's lines again: cleared, and ticked on it."""
     db.execute(OPEN_LINES, {"id": statement_id})
     db.execute(UNLOCK_LINES, {"id": statement_id})
+
+
+LIST_TICKED_TWICE = """
+    SELECT s.closing_day FROM statement_tick t JOIN line l ON l.id = t.line_id AND l.state = 'reconciled'
+    JOIN statement s ON s.id = l.statement_id LIMIT 1"""
+
+
+def find_ticked_elsewhere(db: sqlite3.Connection) -> date | None:
+    """The closing day of a statement that holds a line which an open check ticks as well; None if there is none."""
+    row = db.execute(LIST_TICKED_TWICE).fetchone()
+    return date.fromisoformat(row["closing_day"]) if row else None
 
 
 SUM_WRITTEN_OFF = """

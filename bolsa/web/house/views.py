@@ -14,12 +14,12 @@ from werkzeug.wrappers import Response
 
 from bolsa.core.reader import READERS
 from bolsa.core.whole_numbers import is_number
-from bolsa.errors import InvalidInput, NotAllowed
+from bolsa.errors import Conflict, InvalidInput, NotAllowed
 from bolsa.services import changes
 from bolsa.services.house import backups, calendars, exports, households, preferences, sessions
 from bolsa.services.ledger import listing
 from bolsa.web.filters import samples
-from bolsa.web.forms import parse_optional_id, parse_version, tell
+from bolsa.web.forms import parse_optional_id, parse_version, tell, tell_in_the_way
 from bolsa.web.gate import page_before
 from bolsa.web.house.blueprint import blueprint
 
@@ -41,8 +41,22 @@ def health() -> str:
 @blueprint.post("/house/undo/<int:step_id>")
 def undo(step_id: int) -> Response:
     """Undoes a step of the journal."""
-    done = changes.undo_step(g.db, g.by, step_id)
+    try:
+        done = changes.undo_step(g.db, g.by, step_id)
+    except Conflict as error:
+        if error.step_id is None:
+            raise
+        tell_in_the_way(error, step_id)
+        return redirect(page_before(url_for("house.rooms")), code=303)
     tell(done.made or done.sentence)
+    return redirect(page_before(url_for("house.rooms")), code=303)
+
+
+@blueprint.post("/house/undo/<int:step_id>/with-later")
+def undo_with_later(step_id: int) -> Response:
+    """Undoes a step and what changed the same things later, as one step."""
+    done = changes.undo_with_later(g.db, g.by, step_id)
+    tell(done.sentence, done)
     return redirect(page_before(url_for("house.rooms")), code=303)
 
 
