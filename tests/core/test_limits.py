@@ -55,7 +55,9 @@ LIMITS = {
     "budget.progress": {"PACE_OVER": 6, "MOST_REACHED": 1200},
     "budget.year": {"MONTHS": 12, "MOST_FULL": 12, "CAUSES": 2},
     "checking.sums": {"MOST_PAIRS": 600_000, "MOST_LINES_IN_SUM": 4},
-    "checking.suspects": {"LIKE_ENOUGH": 60, "DAYS_TWICE": 4, "DAYS_TWICE_EVIDENT": 10, "MOST_OF_A_KIND": 3, "DAYS_OPEN": 10, "MOST_LEFT_OPEN": 20},
+    "checking.suspects": {
+        "LIKE_ENOUGH": 60, "DAYS_TWICE": 4, "DAYS_TWICE_EVIDENT": 10, "MOST_OF_A_KIND": 3, "DAYS_OPEN": 10, "MOST_LEFT_OPEN": 20,
+    },
     "due.dues": {"TOLERANCE_DAYS": 3, "MOST_UNMET": 3, "PLAUSIBLE_TIMES": 3},
     "due.reminders": {"MOST_WORDS": 200, "DAYS_AHEAD": 30},
     "due.rhythm": {"MOST_MOVED": 14},

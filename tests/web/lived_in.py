@@ -7,14 +7,16 @@ from datetime import date
 from functools import cache
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest import mock
 
 from bolsa.core.ahead.plan import Plan
+from bolsa.core.bringing.bookings import Verdict
 from bolsa.core.due.rhythm import Rhythm
 from bolsa.core.holdings.security import Security
 from bolsa.services.accounts import accounts, ending
 from bolsa.services.accounts.accounts import NewAccount
 from bolsa.services.ahead import plans
-from bolsa.services.bringing import bringing_in, taking_in
+from bolsa.services.bringing import bringing_in, judging, taking_in
 from bolsa.services.bringing.questions import Answers
 from bolsa.services.budget import expecting
 from bolsa.services.checking import checking
@@ -78,6 +80,11 @@ def _live(db) -> list[str]:
         pages += [f"/books/bring-in/{batch_id}/row/{row_id}/candidates" for (row_id,) in db.execute(rows_of, (batch_id,))]
     typed = entries.record_entry(db, BY, 1, TypedEntry(date(2026, 5, 11), "Quay Books", -1_290)).made
     bringing_in.import_file(db, BY, "m.csv", b"Date,Payee,Amount\n2026-05-11,Quay Books,-12.90\n", Answers(1))
+    # Brought in again as an earlier version did, to which every row of another layout was new.
+    again = b"Datum;Shop;Betrag\n11.05.2026;Quay Books;-12,90\n"
+    with mock.patch.object(judging, "judge_rows", lambda rows, *_: [Verdict("new", True)] * len(rows)):
+        bringing_in.import_file(db, BY, "again.csv", again, Answers(1))
+    pages.append("/books/bring-in/duplicates")
     attaching.attach(db, BY, typed, "bill.png", picture())
     attaching.attach_to_trade(db, BY, 1, "advice.png", picture((9, 9)))
     gone = entries.record_entry(db, BY, 1, TypedEntry(date(2026, 5, 11), "Gone", -500)).made
