@@ -110,38 +110,72 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
             done.sentence = f"Undone: {journal.get_step(db, step_id).sentence}"
             _reverse(db, step_id, done)
     except sqlite3.IntegrityError as error:
-        raise Conflict("Later changes build on this one. Undo those first.") from error
+        raise _built_on(db, by, step_id) from error
     return done
+
+
+BUILT_ON = "Later changes build on this one. Undo those first."
+
+
+def _built_on(db: sqlite3.Connection, by: By, step_id: int) -> Conflict:
+    """Why a step cannot be undone whose undoing left references that lead nowhere: the later step that wrote them."""
+    try:
+        with change(db, by) as done:
+            _reverse(db, step_id, done)
+            later = journal.find_step_left_hanging(db, done.step)
+            raise _in_the_way(later) if later else Conflict(BUILT_ON)
+    except Conflict as error:
+        return error
+    except sqlite3.IntegrityError:  # a name, say, that was given to something else since
+        return Conflict(BUILT_ON)
+
+
+def _in_the_way(step: Step) -> Conflict:
+    error = Conflict(f"“{step.sentence}” builds on this. Undo that first.")
+    error.step_id = step.id
+    return error
 
 
 MOST_TOGETHER = 30  # steps undone with one
+TOO_MUCH = "Too much was built on this. Undo later steps one by one in the journal."
 
 
 def undo_with_later(db: sqlite3.Connection, by: By, step_id: int) -> Done:
-    """Undoes a step and all those that changed the same things later, latest first, as one step. Raises: Conflict if one of
-    them is a bringing-in, which is taken out by itself, or if there are too many."""
-    with change(db, by) as done:
-        step = journal.get_step(db, step_id)
-        undone = 0
-        waiting = [step_id]
-        while waiting:
-            if undone + len(waiting) > MOST_TOGETHER:
-                raise Conflict("Too much was built on this. Undo later steps one by one in the journal.")
-            if journal.get_step(db, waiting[-1]).batch_id is not None:
-                raise Conflict("Something was brought in on top of this. Take that out first, under Bring in.")
-            try:
-                with trying(db):
-                    _reverse(db, waiting[-1], done)
-            except Conflict as error:
-                if error.step_id is None or error.step_id in waiting:
-                    raise
-                waiting.append(error.step_id)
-                continue
-            waiting.pop()
-            undone += 1
-        more = f", and {counted(undone - 1, 'later step')}" if undone > 1 else ""
-        done.sentence = f"Undone: {step.sentence}{more}"
+    """Undoes a step and all those that changed the same things later, latest first, as one step.
+
+    Raises: Conflict if one of them is a bringing-in, which is taken out by itself, or if too much was built on it.
+    """
+    try:
+        with change(db, by) as done:
+            undone = _undo_in_turn(db, step_id, done)
+            more = f", and {counted(undone - 1, 'later step')}" if undone > 1 else ""
+            done.sentence = f"Undone: {journal.get_step(db, step_id).sentence}{more}"
+    except sqlite3.IntegrityError as error:
+        raise Conflict(TOO_MUCH) from error
     return done
+
+
+def _undo_in_turn(db: sqlite3.Connection, step_id: int, done: Done) -> int:
+    """Undoes what stands in the way, then the step; gives how many that were."""
+    undone, waiting = 0, [step_id]
+    while waiting:
+        if undone + len(waiting) > MOST_TOGETHER:
+            raise Conflict(TOO_MUCH)
+        if journal.get_step(db, waiting[-1]).batch_id is not None:
+            raise Conflict("Something was brought in on top of this. Take that out first, under Bring in.")
+        try:
+            with trying(db):
+                _reverse(db, waiting[-1], done)
+                if later := journal.find_step_left_hanging(db, done.step):
+                    raise _in_the_way(later)
+        except Conflict as error:
+            if error.step_id is None or error.step_id in waiting:
+                raise
+            waiting.append(error.step_id)
+            continue
+        waiting.pop()
+        undone += 1
+    return undone
 
 
 def _reverse(db: sqlite3.Connection, step_id: int, done: Done) -> None:

@@ -228,7 +228,7 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
         if now != after and table != "payee":
             later = find_step_in_the_way(db, step_id, table, row_id, change["id"])
             if later is not None:
-                error = Conflict(f"“{later.sentence}” changed something of this later. Undo that first.")
+                error = Conflict(f"“{later.sentence or "A later change"}” changed something of this later. Undo that first.")
                 error.step_id = later.id
                 raise error
             if now is None or after is None:
@@ -263,6 +263,24 @@ def find_step_in_the_way(db: sqlite3.Connection, step_id: int, table: str, row_i
         if stands(found["id"]):
             return Step(**found)
     return None
+
+
+LAST_STEP_OF = (
+    SELECT_STEP
+    + """
+    WHERE s.id = (SELECT max(c.step_id) FROM journal_change c JOIN journal_step o ON o.id = c.step_id AND o.undone_by IS NULL
+                  WHERE c.table_name = :table AND c.row_id = :row AND c.step_id <> :now)"""
+)
+
+
+def find_step_left_hanging(db: sqlite3.Connection, now: int) -> Step | None:
+    """The latest step, but the one under way, that wrote a row which refers to nothing any more; None if every reference leads
+    somewhere, or no step wrote it."""
+    steps = []
+    for table, row_id, _, _ in db.execute("PRAGMA foreign_key_check").fetchall():
+        row = db.execute(LAST_STEP_OF, {"table": table, "row": row_id, "now": now}).fetchone()
+        steps += [Step(**row)] if row else []
+    return max(steps, key=lambda step: step.id, default=None)
 
 
 LIST_RECKONED = """
