@@ -228,7 +228,8 @@ def reverse_changes(db: sqlite3.Connection, step_id: int) -> None:
         if now != after and table != "payee":
             later = find_step_in_the_way(db, step_id, table, row_id, change["id"])
             if later is not None:
-                error = Conflict(f"“{later.sentence or "A later change"}” changed something of this later. Undo that first.")
+                what = later.sentence or "A later change"
+                error = Conflict(f"“{what}” changed something of this later. Undo that first.")
                 error.step_id = later.id
                 raise error
             if now is None or after is None:

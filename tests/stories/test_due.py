@@ -44,7 +44,7 @@ class DueStories(Story):
         v.goes_to("/due/new")
         v.fills("Payee", "Skerry Sailing School")
         v.fills("Each time", "1290")
-        v.fills("It starts, or came, on", "31/05/2026")
+        v.fills("First day (empty: the day it last came)", "31/05/2026")
         v.page.get_by_label("and comes").select_option(label="every six months on that day")
         v.page.get_by_label("On a weekend or holiday").select_option(label="the working day before")
         expect(v.page.locator("#dates")).to_contain_text(

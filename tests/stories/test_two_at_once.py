@@ -263,6 +263,8 @@ class TwoAtOnce(unittest.TestCase):
             found[endpoint].insert(0, replace(form, action=form.action.replace("/pay/new/PAY", pay), fields=fields))
         pair = next(value for form in found["sorting.merge_transfer"] for name, value in form.fields if name == "pair").split("-")
         found["sorting.mend_transfer"] = [Form("/sort/transfers/mend", (("out", pair[0]), ("into", pair[1])))]
+        undone = found["house.undo"]
+        found["house.undo_with_later"] = [replace(form, action=f"{form.action}/with-later") for form in undone]
         return {endpoint: _by_page(forms) for endpoint, forms in found.items()}, cookie, token
 
     @classmethod
