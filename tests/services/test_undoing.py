@@ -10,7 +10,6 @@ from bolsa.services.accounts import accounts
 from bolsa.services.checking import checking, curing
 from bolsa.services.house import past
 from bolsa.services.ledger import correcting, entries, listing
-from bolsa.services.sorting import sorting
 from bolsa.store.checking import statements
 from bolsa.store.ledger import entries as store
 from tests.services.household import BY, HouseholdCase
@@ -21,7 +20,7 @@ class Undoing(HouseholdCase):
         """An entry, then its category, then its amount: the steps."""
         entry_id = self.spends(2_000)
         entered = changes.list_steps(self.db)[0].id
-        filed = sorting.file_entries(self.db, BY, [entry_id], self.category("Power and water")).step
+        filed = entries.set_category(self.db, BY, entry_id, self.category("Power and water")).step
         line = entries.get_entry(self.db, entry_id).account_lines[0]
         corrected = correcting.correct_amount(self.db, BY, line.stored_id, -2_500).step
         return entry_id, entered, filed, corrected
@@ -47,7 +46,7 @@ class Undoing(HouseholdCase):
     def test_both_are_undone_as_one_step_and_that_is_undone_whole(self):
         entry_id, entered, *_ = self.built_up()
         done = changes.undo_with_later(self.db, BY, entered)
-        self.assertIn("and two later steps", done.sentence)
+        self.assertIn("and 2 later steps", done.sentence)
         self.assertEqual(self.balance(), 100_000)
         with self.assertRaises(Conflict):
             changes.undo_with_later(self.db, BY, entered)
