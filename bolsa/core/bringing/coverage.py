@@ -90,8 +90,8 @@ def covered_until(stretches: Sequence[Coverage], day: date) -> date | None:
 def first_to_ask(stretches: Sequence[Coverage], agreed: date | None, today: date) -> date:
     """The first day to ask an institution for: from the first gap on, and back to when it last agreed with what is here.
 
-    `stretches` are what was brought in, in order; `agreed` is the last day on which the declared balance was the one here. It is
-    never asked for what lies before all that was brought in.
+    `stretches` are what was brought in, in order; `agreed` is the last day on which the declared balance was the one here. What
+    lies before all that was brought in is asked for as of an account of which nothing is known.
     """
     oldest = today - timedelta(days=MOST_DAYS_BACK)
     recent = [one for one in stretches if one.last >= oldest]
@@ -99,7 +99,8 @@ def first_to_ask(stretches: Sequence[Coverage], agreed: date | None, today: date
     if until is None:
         return today - timedelta(days=FIRST_DAYS)
     surely_known = min(until, agreed) if agreed else min(until, today - timedelta(days=FIRST_DAYS))
-    return max(oldest, recent[0].first, surely_known - timedelta(days=OVERLAP_DAYS))
+    beginning = min(recent[0].first, today - timedelta(days=FIRST_DAYS))
+    return max(oldest, beginning, surely_known - timedelta(days=OVERLAP_DAYS))
 
 
 class Habit:

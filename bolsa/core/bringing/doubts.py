@@ -14,17 +14,17 @@ from bolsa.core.bringing.rows import BroughtRow
 MOST_ASKED = 14  # rows asked about, of which every choice is tried
 
 
-def find_doubtful(fresh: Sequence[BroughtRow], off_minor: int) -> tuple[int, str] | None:
+def find_doubtful(fresh: Sequence[BroughtRow], off_minor: int, known: Sequence[BroughtRow] = ()) -> tuple[int, str] | None:
     """The place of the row that alone explains why the new rows miss the declared balance by so much, and why; None if none
     or several would.
 
     `off_minor` is what the account would hold less what is declared. `fresh` are the new rows, or those
-    of them with that amount or half of it. The row is brought in all the same unless the user leaves it out: the bank's
-    balance may be the one that is wrong.
+    of them with that amount or half of it, `known` those of the same file that are here already. The row is brought in all the
+    same unless the user leaves it out: the bank's balance may be the one that is wrong.
     """
     if not off_minor:
         return None
-    times = Counter((row.day, row.amount_minor, row.raw_text) for row in fresh)
+    times = Counter((row.day, row.amount_minor, row.raw_text) for row in (*fresh, *known))
     for i in range(len(fresh) - 1, -1, -1):
         row = fresh[i]
         if row.amount_minor == off_minor and times[row.day, row.amount_minor, row.raw_text] > 1:

@@ -124,6 +124,8 @@ class PairWeights:
         return weights
 
     def _of_booking(self, row: BroughtRow, booking: Booking) -> float | None:
+        if booking.left_out and any(_has_other_id(row, told, self.source.layout) for told in booking.told):
+            return None  # what was left out is that row alone, and not another like it
         costs = [
             (cost, told)
             for told in booking.told
@@ -185,6 +187,10 @@ class PairWeights:
         if line.is_far_side:
             return cost + _FAR_SIDE_WORDS
         return cost + _TYPED_OTHER_WORDS - (self._by_chance(row.amount_minor, row.day) if apart <= 1 else 0.0)
+
+
+def _has_other_id(row: BroughtRow, told: Told, layout: str) -> bool:
+    return told.layout == layout and bool(row.bank_ref) and bool(told.bank_ref) and row.bank_ref != told.bank_ref
 
 
 @lru_cache(20_000)

@@ -138,6 +138,9 @@ class _Judge:
 
     def _belongs(self, i: int, found: "Booking | OpenLine") -> None:
         row = self.rows[i]
+        if isinstance(found, Booking) and found.left_out and all(told.layout != self.source.layout for told in found.told):
+            self._ask(i, found)  # left out of another kind of file: it may be this one, or its twin
+            return
         if isinstance(found, Booking):
             self._is_known(i, found, _why(row, found, self.source))
             return
@@ -157,7 +160,8 @@ class _Judge:
         if isinstance(found, Booking):
             self.used.add(found.key)
             near = min(found.told, key=lambda told: abs((told.day - self.rows[i].day).days))
-            reason = f"it may be the booking of {near.day} that is here already; bring it in if it is another one"
+            what = "you left out" if found.left_out else "is here already"
+            reason = f"it may be the booking of {near.day} that {what}; bring it in if it is another one"
             self.verdicts[i] = Verdict("suspicious", False, reason, found.line_id, found.key)
         else:
             reason = f"it may be “{found.payee}”, entered for {found.day}; match it, or bring it in if it is another one"

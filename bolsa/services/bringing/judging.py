@@ -64,6 +64,19 @@ def judge_batch(db: sqlite3.Connection, batch_id: int, account: Account, *, list
     _judge_announced(db, batch_id, account, left, used_lines, set(used_bookings), lists_all=lists_all)
 
 
+def ask_about_untold(db: sqlite3.Connection, batch_id: int, account: Account) -> None:
+    """Asks about bookings that the same kind of source told before, and that are missing now that it tells of their days again:
+    sent by mistake, with the wrong sign, or twice. Nothing becomes of them unless someone says so."""
+    layout = coverage.get_layout(db, batch_id)
+    for one in coverage.list_coverage_of(db, batch_id, account.id):
+        if not one.is_declared:
+            continue
+        found = brought.list_untold(db, batch_id, account.id, layout, one.first, one.last - timedelta(days=1))
+        for line_id, row in found:
+            untold = Verdict("vanished", False, "told before, and told no more now that its day comes again", line_id)
+            brought.insert_rows(db, batch_id, account.id, [row], untold)
+
+
 def _judge_announced(
     db: sqlite3.Connection,
     batch_id: int,

@@ -119,7 +119,7 @@ def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) 
 def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:
     require_waiting(db, batch_id)
     row = brought.get_row(db, row_id)
-    if row.batch_id != batch_id or decision not in ("bring", "leave", "match", "correct"):
+    if row.batch_id != batch_id or decision not in ("bring", "leave", "match", "correct", "drop"):
         raise InvalidInput("That cannot be decided here.")
     if decision == "match" and not row.match_line_id:
         raise InvalidInput("There is no entry to match this row with.")
@@ -129,11 +129,13 @@ def _overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str)
         one.row_id for one in brought.list_changed_here(db, batch_id, DAYS_UNSAID) if one.is_curable
     }:
         raise InvalidInput("The entry here is as the bank says, or reconciled: reopen its statement first.")
-    verdict = {"bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
+    if decision == "drop" and (row.verdict != "vanished" or row.take):
+        raise InvalidInput("Only an entry its bank tells no more can go.")
+    verdict = {"drop": "vanished", "bring": "new", "leave": "known", "match": "matched", "correct": "changed"}[decision]
     if decision == "match" and _is_booked(db, known(row.match_line_id)):  # told before: nothing of it changes
         brought.change_row_verdict(db, row_id, Verdict("known", False, OVERRULED, row.match_line_id))
         return
-    others = _claim(db, row, known(row.match_line_id)) if decision in ("match", "correct") else []
+    others = _claim(db, row, known(row.match_line_id)) if decision in ("match", "correct", "drop") else []
     brought.change_row_verdict(db, row_id, Verdict(verdict, decision != "leave", OVERRULED, row.match_line_id))
     if others:
         judge_again(db, batch_id)

@@ -44,7 +44,8 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
 
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
     fresh = brought.list_fresh_rows(db, batch_id, account.id, off_minor, off_minor // 2)
-    found = find_doubtful([row.as_brought() for row in fresh], off_minor)
+    known = [row.as_brought() for row in brought.list_known_alike(db, batch_id, account.id, off_minor)]
+    found = find_doubtful([row.as_brought() for row in fresh], off_minor, known)
     if found:
         row, reason = fresh[found[0]], found[1]
         kind = "suspicious" if row.verdict == "new" else row.verdict

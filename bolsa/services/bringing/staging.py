@@ -10,7 +10,7 @@ from bolsa.core.accounts.account import KIND_BY_KEY, Account
 from bolsa.core.bringing.batch import BatchAccount
 from bolsa.core.bringing.rows import BroughtRow, BroughtStatement
 from bolsa.errors import InvalidInput
-from bolsa.services.bringing.judging import judge_batch
+from bolsa.services.bringing.judging import ask_about_untold, judge_batch
 from bolsa.services.bringing.proving import prove_by_balances
 from bolsa.services.bringing.uploads import bare_number
 from bolsa.services.holdings import trading
@@ -217,6 +217,7 @@ def stage_statements(
         brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
         judge_batch(db, batch_id, account, lists_all=lists_all, report=report)
     prove_by_balances(db, batch_id, account)
+    ask_about_untold(db, batch_id, account)
 
 
 def _covered(statement: BroughtStatement) -> tuple[date, date, bool] | None:

@@ -74,15 +74,21 @@ def _let_go(db: sqlite3.Connection, row: StoredRow, at: str) -> str | None:
     payday waits for its deposit, a transfer of which another bank told keeps that side, and anything else goes to the trash.
     Gives what takes it back, None if it is not there."""
     line_id = known(row.match_line_id)
-    if merging.find_line_state(db, line_id) != "pending":
+    if merging.find_line_state(db, line_id) != ("pending" if row.pending else "cleared"):
         return None
     announced = brought.find_row_of_line(db, line_id)
-    words = merging.take_words_off(db, line_id, typed=announced.line_before if announced else None)
+    typed = announced.line_before if announced and "raw_text" in (announced.line_before or "") else None
+    words = merging.take_words_off(db, line_id, typed=typed)
     if words is not None:
         return json.dumps({"words": words})
     taken_apart = sides.take_apart_if_told(db, line_id, None)
     entry = entries.get_entry_of_line(db, line_id)
-    trash_id = entries.move_to_trash(db, entry.id, f"{entry.day.isoformat()} {entry.payee}, announced and never booked", at)
+    trash_id = entries.move_to_trash(
+        db,
+        entry.id,
+        f"{entry.day.isoformat()} {entry.payee}, {'announced and never booked' if row.pending else 'told no more'}",
+        at,
+    )
     return json.dumps({"trash_id": trash_id, "transfer": taken_apart})
 
 

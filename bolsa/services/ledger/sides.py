@@ -31,7 +31,7 @@ def disagreement(account: str, before_minor: int, now_minor: int | None, currenc
     before = Money(before_minor, currency)
     if now_minor is None:
         return f"This was one transfer until {account} no longer announced {before}."
-    return f"This was one transfer until {account} told {Money(now_minor, currency)} instead of {before}."
+    return f"This was one transfer until {account} told {Money(now_minor, currency)} instead of {before}.".replace("-", "−")
 
 
 def take_apart(db: sqlite3.Connection, entry: StoredEntry, line_id: int, why: str) -> str:
@@ -79,7 +79,9 @@ def _balance_rest(db: sqlite3.Connection, entry_id: int, note: str) -> None:
         Line(-amount, currency, category_id=UNSORTED, day=day) for currency, amount in open_by_currency.items() if amount
     )
     own = next((line.stored_id for line in lines if line.account_id is not None), 0)
-    entries.change_entry(db, replace(rest, lines=(*lines, *back), note=note))
+    alone = [line for line in lines if line.account_id is not None]
+    payee = tidy_payee(alone[0].raw_text) if len(alone) == 1 and alone[0].raw_text else rest.payee
+    entries.change_entry(db, replace(rest, payee=payee, lines=(*lines, *back), note=note))
     entries.change_batch(db, entry_id, transfers.find_batch_of_line(db, own) if own else None)
 
 

@@ -72,7 +72,7 @@ def count_left_out(db: sqlite3.Connection, batch_id: int) -> int:
 
 COUNT_ASKED = """
     SELECT count(*) FILTER (WHERE match_line_id IS NULL) AS checked, count(*) FILTER (WHERE match_line_id IS NOT NULL) AS here
-    FROM brought_row WHERE batch_id = :id AND take = 0 AND verdict = 'suspicious'"""
+    FROM brought_row WHERE batch_id = :id AND take = 0 AND verdict IN ('suspicious', 'vanished')"""
 
 
 def count_asked(db: sqlite3.Connection, batch_id: int) -> tuple[int, int]:
@@ -173,6 +173,17 @@ def list_fresh_rows(db: sqlite3.Connection, batch_id: int, account_id: int, one:
     """The booked rows of a batch for an account that were not here before, with one of two amounts, in the file's order."""
     values = {"batch_id": batch_id, "account_id": account_id, "one": one, "other": other}
     return [_row(row) for row in db.execute(LIST_FRESH, values)]
+
+
+LIST_KNOWN_ALIKE = f"""
+    SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0
+        AND verdict IN ('known', 'matched') AND amount_minor = :amount ORDER BY id"""
+
+
+def list_known_alike(db: sqlite3.Connection, batch_id: int, account_id: int, amount_minor: int) -> list[StoredRow]:
+    """The booked rows of a batch for an account with one amount that were here before."""
+    values = {"batch_id": batch_id, "account_id": account_id, "amount": amount_minor}
+    return [_row(row) for row in db.execute(LIST_KNOWN_ALIKE, values)]
 
 
 def list_rows(db: sqlite3.Connection, batch_id: int, *, after_id: int = 0, most: int = -1) -> list[StoredRow]:
@@ -379,6 +390,38 @@ LIST_ANNOUNCED_OVER = """
                 AND NOT EXISTS (SELECT 1 FROM brought_row g WHERE g.match_line_id = r.line_id AND g.verdict = 'vanished'),
             r.reason = :overruled AND b.state <> 'waiting')
         AND r.day >= :first"""
+
+
+LIST_UNTOLD = f"""
+    SELECT l.id AS line_id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref
+    FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
+    JOIN line l ON l.id = r.line_id AND l.account_id = r.account_id AND l.state = 'cleared'
+    WHERE r.account_id = :account_id AND r.day BETWEEN :first AND :last AND r.batch_id <> :batch_id AND r.pending = 0 AND r.take
+    = 1
+        AND {LAYOUT} = :layout
+        AND NOT EXISTS (SELECT 1 FROM brought_row o WHERE o.batch_id = :batch_id AND o.match_line_id = l.id)
+        AND NOT EXISTS (SELECT 1 FROM brought_row o JOIN batch p ON p.id = o.batch_id AND p.state = 'brought'
+                        WHERE (o.line_id = l.id OR o.match_line_id = l.id) AND o.pending = 0 AND o.id <> r.id
+                            AND p.format || coalesce(':' || json_extract(nullif(p.mapping, ''), '$.told.shape'), '') <> :layout)
+    GROUP BY l.id ORDER BY r.day, l.id"""
+
+
+def list_untold(
+    db: sqlite3.Connection, batch_id: int, account_id: int, layout: str, first: date, last: date
+) -> list[tuple[int, BroughtRow]]:
+    """The bookings of these days that one kind of source alone told before, and a waiting batch of that kind tells no more:
+    each line with the row as it was told."""
+    values = {
+        "batch_id": batch_id,
+        "account_id": account_id,
+        "layout": layout,
+        "first": first.isoformat(),
+        "last": last.isoformat(),
+    }
+    return [
+        (r["line_id"], BroughtRow(date.fromisoformat(r["day"]), r["amount_minor"], r["payee"], r["memo"], r["bank_ref"]))
+        for r in db.execute(LIST_UNTOLD, values)
+    ]
 
 
 def list_announced_deleted(db: sqlite3.Connection, account_id: int, first: date, but_of_batch: int) -> list[Booking]:
