@@ -9,6 +9,8 @@ from unittest import mock
 
 from bolsa import bench
 from bolsa.bench import holdings, imports, learning, timing
+from bolsa.bench.identity import running as identity
+from bolsa.bench.soak import banking
 from bolsa.services.house import files
 from bolsa.services.ledger import listing
 
@@ -45,6 +47,16 @@ class Bench(unittest.TestCase):
                 learning.judge(bought)
         self.assertGreater(len(judged[5]), 150)
         self.assertEqual(judged[7][: len(judged[5])], judged[5])
+
+    def test_one_truth_through_six_layouts_is_there_once(self):
+        with tempfile.TemporaryDirectory() as folder:
+            for seed in range(1, 7):
+                found = identity.live_one(seed, Path(folder))
+                self.assertEqual((found.too_many, found.lost - found.lost_asked, found.rows > 150), (0, 0, True), seed)
+
+    def test_with_a_banks_faults_mended_the_account_holds_what_the_bank_holds(self):
+        for seed in range(1, 7):
+            self.assertEqual(banking.live_with_a_bank(seed), "", seed)
 
     def test_the_demo_is_judged_as_well(self):
         demo = [one for one in learning.demo_past() if one.day < date(2023, 9, 1)]

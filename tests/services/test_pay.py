@@ -299,7 +299,7 @@ class Paydays(PayCase):
         steps = changes.list_steps(self.db)
         self.confirm()
         kept = next(step for step in steps if step.sentence.startswith("Took the pay"))
-        with self.assertRaisesRegex(Conflict, "Later changes build on this one"):
+        with self.assertRaisesRegex(Conflict, "builds on this"):
             changes.undo_step(self.db, BY, kept.id)
         self.assertEqual(self.view(APRIL_24).chosen.state, "confirmed")
 

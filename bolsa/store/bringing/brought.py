@@ -335,6 +335,10 @@ LIST_BOOKINGS = f"""
     FROM brought_row r JOIN batch b ON b.id = r.batch_id
     WHERE r.account_id = :account_id AND r.pending = 0 AND r.verdict <> 'vanished' AND r.batch_id <> :batch_id
         AND (NOT :before OR r.batch_id < :batch_id)
+        AND coalesce(r.line_id, r.match_line_id, 0) NOT IN (
+            SELECT g.match_line_id FROM brought_row g JOIN batch u ON u.id = g.batch_id AND u.state = 'brought'
+            WHERE g.account_id = :account_id AND g.day BETWEEN :first AND :last AND g.verdict = 'vanished' AND g.take = 1
+                AND g.match_line_id IS NOT NULL)
         AND CASE WHEN r.take = 1 THEN b.state = 'brought' OR (
                 b.state = 'undone' AND EXISTS (
                     SELECT 1 FROM line l WHERE l.id = r.line_id AND (r.line_before IS NULL OR l.state = 'reconciled'
@@ -387,7 +391,8 @@ LIST_ANNOUNCED_OVER = """
         AND iif(r.take = 1, b.state = 'brought' AND r.line_id IS NOT NULL
                 AND NOT EXISTS (SELECT 1 FROM line l WHERE l.id = r.line_id)
                 AND NOT EXISTS (SELECT 1 FROM brought_row o WHERE o.line_id = r.line_id AND o.pending = 0)
-                AND NOT EXISTS (SELECT 1 FROM brought_row g WHERE g.match_line_id = r.line_id AND g.verdict = 'vanished'),
+                AND NOT EXISTS (SELECT 1 FROM brought_row g WHERE g.account_id = r.account_id AND g.day = r.day
+                                    AND g.match_line_id = r.line_id AND g.verdict = 'vanished'),
             r.reason = :overruled AND b.state <> 'waiting')
         AND r.day >= :first"""
 
@@ -396,13 +401,17 @@ LIST_UNTOLD = f"""
     SELECT l.id AS line_id, r.day, r.amount_minor, r.payee, r.memo, r.bank_ref
     FROM brought_row r JOIN batch b ON b.id = r.batch_id AND b.state = 'brought'
     JOIN line l ON l.id = r.line_id AND l.account_id = r.account_id AND l.state = 'cleared'
-    WHERE r.account_id = :account_id AND r.day BETWEEN :first AND :last AND r.batch_id <> :batch_id AND r.pending = 0 AND r.take
-    = 1
-        AND {LAYOUT} = :layout
-        AND NOT EXISTS (SELECT 1 FROM brought_row o WHERE o.batch_id = :batch_id AND o.match_line_id = l.id)
-        AND NOT EXISTS (SELECT 1 FROM brought_row o JOIN batch p ON p.id = o.batch_id AND p.state = 'brought'
-                        WHERE (o.line_id = l.id OR o.match_line_id = l.id) AND o.pending = 0 AND o.id <> r.id
-                            AND p.format || coalesce(':' || json_extract(nullif(p.mapping, ''), '$.told.shape'), '') <> :layout)
+    WHERE r.account_id = :account_id AND r.day BETWEEN :first AND :last AND r.batch_id <> :batch_id
+        AND r.pending = 0 AND r.take = 1 AND {LAYOUT} = :layout
+        AND l.id NOT IN (SELECT match_line_id FROM brought_row WHERE batch_id = :batch_id AND match_line_id IS NOT NULL)
+        AND (r.day, r.amount_minor) NOT IN (
+            SELECT day, amount_minor FROM brought_row WHERE batch_id = :batch_id AND verdict = 'known' AND match_line_id IS NULL)
+        AND l.id NOT IN (
+            SELECT coalesce(o.line_id, o.match_line_id)
+            FROM brought_row o JOIN batch p ON p.id = o.batch_id AND p.state = 'brought'
+            WHERE o.account_id = :account_id AND o.day BETWEEN date(:first, '-10 days') AND date(:last, '+10 days')
+                AND o.pending = 0 AND coalesce(o.line_id, o.match_line_id) IS NOT NULL
+                AND p.format || coalesce(':' || json_extract(nullif(p.mapping, ''), '$.told.shape'), '') <> :layout)
     GROUP BY l.id ORDER BY r.day, l.id"""
 
 
