@@ -18,7 +18,7 @@ from bolsa.services.changes import Done, change
 from bolsa.services.clock import By
 from bolsa.services.remembering import remembered
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought, coverage, merging
+from bolsa.store.bringing import batches, brought, coverage, merging, told_before
 from bolsa.store.ledger import entries
 
 ONE_OF_TWO = "the same booking as in another file; one of the two was taken out"
@@ -66,9 +66,8 @@ def _twice_in(
     if not before:
         return
     rows = [row for row in brought.list_rows_made(db, batch_id, account.id) if not row.is_overruled]
-    told = [
-        one for one in brought.list_bookings(db, account.id, *around, batch_id, before=True) if one.line_id and not one.is_asked
-    ]
+    listed = told_before.list_bookings(db, account.id, *around, batch_id, before=True)
+    told = [one for one in listed if one.line_id and not one.is_asked]
     own = {row.line_id for row in brought.list_rows(db, batch_id) if row.line_id or row.match_line_id}
     own |= {row.match_line_id for row in brought.list_rows(db, batch_id) if row.verdict == "known"}
     bookings = [one for one in told if one.line_id not in own]

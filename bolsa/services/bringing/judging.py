@@ -15,7 +15,7 @@ from bolsa.services.bringing.proving import prove_by_balances
 from bolsa.services.changes import note
 from bolsa.services.progress import Report, silent
 from bolsa.store.accounts import accounts
-from bolsa.store.bringing import brought, coverage, merging
+from bolsa.store.bringing import brought, coverage, merging, told_before
 from bolsa.store.checking import statements
 
 JUDGED_TOGETHER = 5_000  # rows
@@ -40,7 +40,7 @@ def judge_batch(db: sqlite3.Connection, batch_id: int, account: Account, *, list
         rows = brought.list_rows_of_days(db, batch_id, account.id, first, seen_until)
         around = first - timedelta(days=DAYS_SAME_ID), seen_until + timedelta(days=DAYS_SAME_ID)
         here = Here(
-            [one for one in brought.list_bookings(db, account.id, *around, batch_id) if one.key not in used_bookings],
+            [one for one in told_before.list_bookings(db, account.id, *around, batch_id) if one.key not in used_bookings],
             [
                 line
                 for line in (*merging.list_open_lines(db, account.id, *around), *announced)
@@ -71,7 +71,7 @@ def ask_about_untold(db: sqlite3.Connection, batch_id: int, account: Account) ->
     for one in coverage.list_coverage_of(db, batch_id, account.id):
         if not one.is_declared:
             continue
-        found = brought.list_untold(db, batch_id, account.id, layout, one.first, one.last - timedelta(days=1))
+        found = told_before.list_untold(db, batch_id, account.id, layout, one.first, one.last - timedelta(days=1))
         for line_id, row in found:
             untold = Verdict("vanished", False, "told before, and told no more now that its day comes again", line_id)
             brought.insert_rows(db, batch_id, account.id, [row], untold)
@@ -94,9 +94,9 @@ def _judge_announced(
     if waiting:
         first, last = min(row.day for row in waiting), max(row.day for row in waiting) + timedelta(days=DAYS_TO_BOOK)
         # What was booked, and is none of the rows booked here, may be what this file still announces.
-        told = brought.list_bookings(db, account.id, first, last, batch_id)
+        told = told_before.list_bookings(db, account.id, first, last, batch_id)
         over = [one for one in told if one.line_id not in used and one.key not in used_keys and not one.is_asked]
-        over += brought.list_announced_deleted(db, account.id, first, batch_id)
+        over += told_before.list_announced_deleted(db, account.id, first, batch_id)
         days = first - timedelta(days=DAYS_APART), last
         pending = {line.line_id for line in merging.list_pending_lines(db, account.id)}
         typed = [o for o in merging.list_open_lines(db, account.id, *days) if o.line_id not in used | pending]

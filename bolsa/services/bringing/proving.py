@@ -14,7 +14,7 @@ TOLD_BEFORE = 2  # balances that agree on what an account was off by before
 
 def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -> None:
     """Decides about the rows of an account that are asked about where the declared balance counts them, or does not; marks the
-    row it speaks against.
+    row it speaks against. A row the user decided about stays as it was decided.
 
     The account meets the declared balance then, or is off by what it was off before, where the bank's last two balances agree
     on that: it says nothing of these rows.
@@ -26,7 +26,7 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
     day, balance_minor = declared
     lacking = balance_minor - accounts.sum_cleared(db, account.id, day)
     lacking -= brought.sum_to_clear_minor(db, batch_id, account.id, day)
-    asked = brought.list_asked_rows(db, batch_id, account.id, day)
+    asked = [row for row in brought.list_asked_rows(db, batch_id, account.id, day) if not row.is_overruled]
     amounts = [row.amount_minor for row in asked]
     proven = find_proven(amounts, lacking) if asked else None
     if asked and proven is None and len(before) == TOLD_BEFORE and len(set(before)) == 1:
@@ -43,7 +43,8 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
 
 
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
-    fresh = brought.list_fresh_rows(db, batch_id, account.id, off_minor, off_minor // 2)
+    alike = brought.list_fresh_rows(db, batch_id, account.id, off_minor, off_minor // 2)
+    fresh = [row for row in alike if not row.is_overruled]
     known = [row.as_brought() for row in brought.list_known_alike(db, batch_id, account.id, off_minor)]
     found = find_doubtful([row.as_brought() for row in fresh], off_minor, known)
     if found:
