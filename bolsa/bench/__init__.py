@@ -69,14 +69,19 @@ def run(sizes: list[int], *, as_json: bool) -> None:
 
 def soak(steps: int, seed: int | None) -> int:
     """Lives households at random beside a model, and says with which seed; 1 if a figure was wrong, which is named."""
-    from bolsa.bench.soak import living
+    from bolsa.bench.soak import banking, living
 
+    first = random.randrange(10**6) if seed is None else seed  # noqa: S311 (no secret)
     try:
-        living.run(steps, random.randrange(10**6) if seed is None else seed)  # noqa: S311 (no secret)
+        lived = living.run(steps, first)
     except living.Broken as broken:
         print(f"\n{broken}")
         return 1
-    return 0
+    wrong = banking.run(lived, first)
+    print(
+        f"{lived - len(wrong)} of {lived} households with two faulty banks hold what the banks' own books hold.", *wrong, sep="\n"
+    )
+    return 1 if wrong else 0
 
 
 def judge_suggestions(seed: int | None) -> None:
@@ -90,14 +95,8 @@ def judge_suggestions(seed: int | None) -> None:
 def identify(households: int, seed: int | None) -> int:
     """Brings one truth in through files of six layouts, in so many households; 1 if a booking is there twice, or lost."""
     from bolsa.bench.identity import running
-    from bolsa.bench.soak.banking import live_with_a_bank
 
-    first = 1 if seed is None else seed
-    failed = running.run(households, first)
-    banked = [wrong for wrong in map(live_with_a_bank, range(first, first + max(1, households // 5))) if wrong]
-    print(f"With a bank whose answers break off, repeat and turn signs: {max(1, households // 5) - len(banked)} of"
-          f" {max(1, households // 5)} households hold what the bank's own books hold")  # fmt: skip
-    return failed
+    return running.run(households, 1 if seed is None else seed)
 
 
 def fuzz(minutes: float, seed: int | None) -> int:

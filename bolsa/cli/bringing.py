@@ -11,6 +11,7 @@ from typing import Any
 from bolsa.cli.common import Commands, household
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.bringing.batch import ChangedHere
+from bolsa.core.bringing.proof import Proof
 from bolsa.core.holdings.trades import KIND_BY_KEY
 from bolsa.core.known import known
 from bolsa.core.money import decimal_text
@@ -99,7 +100,7 @@ def run_import(options: argparse.Namespace) -> int:
         known = _answers(db, options)
         for path in files.list_uploads(options.files):
             said = {"file": str(path), "new": 0, "matched": 0, "known": 0, "refused": 0, "error": None, "differs": []}
-            said |= {"changed_here": [], "asked": 0}
+            said |= {"changed_here": [], "asked": 0, "proof": []}
             try:
                 content = files.read_upload(path)
                 report = _say_progress if sys.stderr.isatty() else silent
@@ -111,6 +112,7 @@ def run_import(options: argparse.Namespace) -> int:
                 said |= {"step": done.step_id, "batch": done.batch_id or None}
                 said |= {"share_moves": done.moves, "positions": done.positions}
                 said["differs"] = [_difference(state) for state in done.differing]
+                said["proof"] = [_proof(one) for one in done.proofs]
                 said["changed_here"] = [_changed_here(db, one) for one in done.changed_here]
             except BolsaError as error:
                 failed = True
@@ -187,6 +189,22 @@ def _difference(state: AccountState) -> dict[str, str]:
     return {"account": state.account.name, "by": decimal_text(known(state.difference_minor), state.account.currency)}
 
 
+def _proof(one: Proof) -> dict[str, Any]:
+    """What a file declares for an account, what the account comes to with it, and what would explain the rest."""
+    currency = one.account.currency
+    declared, came, by = (decimal_text(n, currency) for n in (one.declared_minor, one.comes_to_minor, one.difference_minor))
+    explained = [
+        {
+            "day": row.day.isoformat(), "amount": decimal_text(row.amount_minor, currency), "payee": row.payee,
+            "reason": row.reason, "entry": row.entry_id,
+        }
+        for row in one.explained
+    ]  # fmt: skip
+    before = {"day": one.before[0].isoformat(), "by": decimal_text(one.before[1], currency)} if one.before else None
+    account = {"account": one.account.name, "day": one.day.isoformat()}
+    return account | {"declared": declared, "comes_to": came, "by": by, "before": before, "explained": explained}
+
+
 def _changed_here(db: sqlite3.Connection, one: ChangedHere) -> dict[str, str | int]:
     currency = accounts.get_account(db, one.account_id).currency
     bank, here = (decimal_text(minor, currency) for minor in (one.amount_minor, one.here_minor))
@@ -214,3 +232,5 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
             )
         for one in said["differs"]:
             print(f"  {one['account']} differs from what its bank declares by {one['by']}; see Check")
+        for row in (row for one in said["proof"] for row in one["explained"]):
+            print(f"    {row['day']}  {row['amount']:>12}  {row['payee']} {row['reason']}")

@@ -5,9 +5,10 @@ are compared without their namespace, and no schema address is ever fetched.
 """
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from functools import lru_cache
 from itertools import islice
@@ -122,31 +123,64 @@ def _statement(holder: Element, entries: Spool[_Entry], default_currency: str) -
     rows: Spool[BroughtRow] = Spool()
     pending: list[BroughtRow] = []
     told = moved = 0
+    earliest, totals = date.max, _Totals()
     for entry in entries:
         if entry.status == "INFO":
             told += 1
             continue
         row = _row(entry, last_day, currency or default_currency)
+        totals.note(row)
         if row.pending:
             pending.append(row)
         else:
             rows.append(row)
             moved += row.amount_minor
+            earliest = min(earliest, row.day)
     warnings = [f"{told} entries are for information only (status INFO) and were left out."] if told else []
     balance_minor, balance_day = _closing(holder, currency or default_currency)
     opening = _balance_of(holder, ("OPBD", "PRCD"), currency or default_currency)
     closing = _balance_of(holder, ("CLBD",), currency or default_currency)
-    if opening and closing and not pending and opening[0] + moved != closing[0]:
+    agrees = opening is not None and closing is not None and opening[0] + moved == closing[0]
+    if opening and closing and not pending and not agrees:
         warnings.append("The file's opening balance and entries do not lead to its closing balance.")
+    warnings += totals.differing(holder, currency or default_currency)
     kind = "CREDITCARD" if _text(holder, "Acct/Tp/Cd") == "CARD" else ""
     # A report (camt.052) lists what is pending at its moment; a statement speaks of what is booked.
     lists_pending = bool(pending) or holder.tag == "Rpt"
     for row in pending:
         rows.append(row)
     first, last = (_day(holder, "FrToDt", name) for name in ("FrDtTm", "ToDtTm"))
+    opened = (opening[0], earliest - timedelta(days=1)) if opening and agrees and earliest < date.max else (None, None)
     return BroughtStatement(
-        rows, number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending, first_day=first, last_day=last
+        rows, number, kind, currency, balance_minor, balance_day, tuple(warnings), lists_pending, None, first, last, *opened
     )
+
+
+class _Totals:
+    """How many entries a statement holds and what they come to, in, out and together, beside what it declares (TxsSummry)."""
+
+    DECLARED = (("TtlNtries", "entries", (0, 1)), ("TtlCdtNtries", "entries in", (0,)), ("TtlDbtNtries", "entries out", (1,)))
+
+    def __init__(self) -> None:
+        self.numbers, self.sums = Counter[tuple[bool, bool]](), Counter[tuple[bool, bool]]()
+
+    def note(self, row: BroughtRow) -> None:
+        key = row.pending, row.amount_minor < 0
+        self.numbers[key] += 1
+        self.sums[key] += abs(row.amount_minor)
+
+    def differing(self, holder: Element, currency: str) -> Iterator[str]:
+        """A sentence for each declared total that the entries do not come to; a bank may count the pending ones or not."""
+        for tag, words, sides in self.DECLARED:
+            number, total = _text(holder, f"TxsSummry/{tag}/NbOfNtries"), _amount(holder.find(f"TxsSummry/{tag}/Sum"))
+            counted, came = (
+                [sum(one[pending, bool(side)] for side in sides for pending in kinds) for kinds in ((False, True), (False,))]
+                for one in (self.numbers, self.sums)
+            )
+            if number.isdecimal() and int(number) not in counted:
+                yield f"The file declares {int(number):,} {words} and holds {counted[0]:,}."
+            elif total is not None and to_minor(abs(total), currency) not in came:
+                yield f"The file’s {words} do not come to the total it declares."
 
 
 def _row(entry: _Entry, last_day: date | None, currency: str) -> BroughtRow:

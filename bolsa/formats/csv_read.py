@@ -42,6 +42,7 @@ def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> Bro
             rows.append(row)
             balances.note(record, row)
     balance_minor, balance_day = balances.last(warnings)
+    opening_minor, opening_day = balances.after_first_day()
     return BroughtStatement(
         rows=rows,
         number=numbers.pop().replace(" ", "") if len(numbers) == 1 else "",
@@ -49,6 +50,8 @@ def read_csv(table: CsvTable, mapping: CsvMapping, default_currency: str) -> Bro
         balance_minor=balance_minor,
         balance_day=balance_day,
         warnings=tuple(warnings),
+        opening_minor=opening_minor,
+        opening_day=opening_day,
     )
 
 
@@ -210,6 +213,8 @@ class _Balances:
         self.latest: tuple[BroughtRow, int] | None = None
         self.count = self.forward = self.backward = 0
         self.last_day = date.min
+        self.end_of_first = self.start_of_last = (date.min, 0)  # of the days of the first and of the last records
+        self.in_order = self.against_order = True
 
     def note(self, record: CsvRow, row: BroughtRow) -> None:
         """Takes the balance that stands beside a row."""
@@ -222,6 +227,12 @@ class _Balances:
             before = self.latest
             self.forward += said[1] - before[1] == row.amount_minor
             self.backward += before[1] - said[1] == before[0].amount_minor
+            self.in_order = self.in_order and row.day >= before[0].day
+            self.against_order = self.against_order and row.day <= before[0].day
+        if self.first is None or self.first[0].day == row.day:
+            self.end_of_first = row.day, said[1]
+        if self.start_of_last[0] != row.day:
+            self.start_of_last = row.day, said[1]
         self.first, self.latest, self.count = self.first or said, said, self.count + 1
 
     def last(self, warnings: dict[str, None]) -> tuple[int | None, date | None]:
@@ -233,3 +244,12 @@ class _Balances:
         tied = self.forward == self.backward
         newest_last = self.forward > self.backward or (tied and self.latest[0].day >= self.first[0].day)
         return (self.latest if newest_last else self.first)[1], self.last_day
+
+    def after_first_day(self) -> tuple[int | None, date | None]:
+        """The balance at the end of the first day, and that day, where all balances follow from the amounts, day after day;
+        (None, None) where they do not. What came before the first row of that day is not known, so that no earlier one is."""
+        if self.count > 1 and self.forward == self.count - 1 and self.in_order:
+            return self.end_of_first[1], self.end_of_first[0]
+        if self.count > 1 and self.backward == self.count - 1 and self.against_order:
+            return self.start_of_last[1], self.start_of_last[0]
+        return None, None

@@ -200,13 +200,14 @@ def _subfields(text: str) -> tuple[str, str]:
 def _statement(account: _Account) -> BroughtStatement:
     warnings: tuple[str, ...] = ()
     balance, day = account.closing or (None, None)
-    if account.opening and account.closing and account.opening[0] + account.moved_minor != account.closing[0]:
+    agrees = account.opening and account.closing and account.opening[0] + account.moved_minor == account.closing[0]
+    if account.opening and account.closing and not agrees:
         warnings = ("The file's opening balance and bookings do not lead to its closing balance.",)
     number = account.number.rpartition("/")[2].replace(" ", "")
     first = _first_day(account)
-    return BroughtStatement(
-        account.rows, number, "", account.currency, balance, day, warnings, first_day=first, last_day=day if first else None
-    )
+    opened = (account.opening[0], first - timedelta(days=1)) if account.opening and agrees and first else (None, None)
+    last = day if first else None
+    return BroughtStatement(account.rows, number, "", account.currency, balance, day, warnings, False, None, first, last, *opened)
 
 
 def _first_day(account: _Account) -> date | None:

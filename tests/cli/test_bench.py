@@ -54,9 +54,8 @@ class Bench(unittest.TestCase):
                 found = identity.live_one(seed, Path(folder))
                 self.assertEqual((found.too_many, found.lost - found.lost_asked, found.rows > 150), (0, 0, True), seed)
 
-    def test_with_a_banks_faults_mended_the_account_holds_what_the_bank_holds(self):
-        for seed in range(1, 7):
-            self.assertEqual(banking.live_with_a_bank(seed), "", seed)
+    def test_with_two_banks_faults_mended_each_account_holds_what_its_bank_holds(self):
+        self.assertEqual(banking.run(4, 1), [])
 
     def test_the_demo_is_judged_as_well(self):
         demo = [one for one in learning.demo_past() if one.day < date(2023, 9, 1)]

@@ -18,6 +18,17 @@ class Commands(CommandCase):
         self.assertEqual((course["changed"]["saved"], course["changed"]["all"]), ("-23.40", "-23.40"))
         self.assertEqual(self.run_("worth", "--from", "2026-05-14", "--to", "2026-05-01")[0], 1)
 
+    def test_an_import_names_the_row_that_would_explain_what_its_balance_lacks(self):
+        self.ok("enter", "grebe 23.40 groceries 2026-04-03", "--account", "Current")
+        bank = self.path.parent / "bank.csv"
+        rows = ("2026-04-03,GREBE,-23.40,976.60", "2026-04-04,QUAY,5.00,971.60", "2026-04-05,TERN,-7.00,964.60")
+        bank.write_text("\n".join(("Date,Payee,Amount,Balance", *rows)))
+        said = self.json("import", str(bank), "--account", "Current", "--dry-run")
+        (proof,) = said["proof"]
+        self.assertEqual((proof["comes_to"], proof["declared"], proof["by"]), ("974.60", "964.60", "-10.00"))
+        self.assertEqual([(one["amount"], one["payee"]) for one in proof["explained"]], [("5.00", "QUAY")])
+        self.assertIn("QUAY is counted the other way round", self.ok("import", str(bank), "--account", "Current"))
+
     def test_a_year_with_a_half_yearly_bill_and_one_that_comes_once(self):
         self.ok("expect", "Groceries", "600", "--from", "2026-01")
         self.ok("expect", "Insurance", "450", "--from", "2026-03", "--every", "6")

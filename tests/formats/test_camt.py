@@ -63,6 +63,24 @@ class WhatBanksSend(unittest.TestCase):
         self.assertEqual(rows[0], ("2026-05-04", -1230, "Grebe Street Grocer", "Bread and tea", "R12.30", "2026-05-05"))
         self.assertEqual(rows[1][1:4], (150000, "Port Halden Ferry Company", "Pay"))
 
+    def test_the_balance_before_the_first_entry_is_read_where_the_entries_lead_from_it(self):
+        body = balance("PRCD", "100.00", "2026-05-01") + balance("CLBD", "87.70", "2026-05-14") + entry("12.30")
+        self.assertEqual(one(camt(body)).balances, [(date(2026, 5, 3), 10_000), (date(2026, 5, 14), 8_770)])
+        self.assertEqual(one(camt(body.replace("87.70", "87.60"))).balances, [(date(2026, 5, 14), 8_760)])
+
+    def test_totals_the_statement_declares_are_counted(self):
+        entries = entry("12.30") + entry("5.00", "CRDT")
+        for totals, said in (
+            ("<TtlNtries><NbOfNtries>2</NbOfNtries><Sum>17.30</Sum></TtlNtries>", ()),
+            ("<TtlNtries><NbOfNtries>3</NbOfNtries></TtlNtries>", ("The file declares 3 entries and holds 2.",)),
+            ("<TtlDbtNtries><NbOfNtries>1</NbOfNtries><Sum>12.30</Sum></TtlDbtNtries>", ()),
+            ("<TtlDbtNtries><NbOfNtries>1</NbOfNtries><Sum>12.40</Sum></TtlDbtNtries>",
+             ("The file’s entries out do not come to the total it declares.",)),
+            ("<TtlCdtNtries><NbOfNtries>0</NbOfNtries></TtlCdtNtries>", ("The file declares 0 entries in and holds 1.",)),
+        ):  # fmt: skip
+            with self.subTest(totals):
+                self.assertEqual(one(camt(f"<TxsSummry>{totals}</TxsSummry>{entries}")).warnings, said)
+
     def test_versions_encodings_and_a_report(self):
         for text, encoding in (
             (camt(entry("1.00")).replace("053.001.02", "053.001.08"), "utf-8"),

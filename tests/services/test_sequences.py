@@ -10,7 +10,7 @@ from bolsa.bench.soak.living import Broken, live
 from bolsa.bench.soak.model import Figures
 from bolsa.bench.soak.person import OFTEN, RARELY, SELDOM, Person, moved, same
 
-HOUSEHOLDS, STEPS = 5, 50
+HOUSEHOLDS, STEPS = 4, 50
 
 
 class AnyOrder(unittest.TestCase):

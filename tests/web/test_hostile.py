@@ -33,7 +33,7 @@ class Hostile(unittest.TestCase):
 
     def test_addresses(self):
         self.app.config["WTF_CSRF_ENABLED"] = False
-        self.walk.over_addresses(each_argument=2, each_page=3)
+        self.walk.over_addresses(each_argument=1, each_page=2)
         self.assert_whole()
 
     def test_forms(self):

@@ -123,8 +123,9 @@ def _compared(db: sqlite3.Connection, where: str) -> Figures:
     return told
 
 
-def run(steps: int, seed: int) -> None:
-    """Lives households until so many steps are done, the first with the seed, and says how it went. Raises: Broken."""
+def run(steps: int, seed: int) -> int:
+    """Lives households until so many steps are done, the first with the seed, says how it went, and gives how many lived.
+    Raises: Broken."""
     began, done, lived = time.monotonic(), 0, 0
     while done < steps:
         done += live(seed + lived, min(STEPS_EACH, 2 * (steps - done)))
@@ -132,3 +133,4 @@ def run(steps: int, seed: int) -> None:
         print(f"\r{done:,} of {steps:,} steps, seed {seed + lived - 1}", end="", flush=True)
     took = time.monotonic() - began
     print(f"\r{done:,} steps in {lived} households, from seed {seed} on, without a difference, in {took:.0f} s.")
+    return lived

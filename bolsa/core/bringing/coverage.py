@@ -7,7 +7,7 @@ something.
 """
 
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import lru_cache
@@ -103,19 +103,49 @@ def first_to_ask(stretches: Sequence[Coverage], agreed: date | None, today: date
     return max(oldest, beginning, surely_known - timedelta(days=OVERLAP_DAYS))
 
 
+@dataclass(frozen=True)
+class Lag:
+    """A way in which the days of two sources follow from each other: `between` gives every lag that leads from one day to the
+    other, negative where the other lies before; `moved` the day that a lag leads to."""
+
+    between: Callable[[date, date], tuple[int, ...]]
+    moved: Callable[[date, int], date]
+
+
+def _working_between(there: date, here: date) -> tuple[int, ...]:
+    return (working_days(there, here),)
+
+
+def _rolled_between(there: date, here: date) -> tuple[int, ...]:
+    """Lags in calendar days, after which a weekend is passed over: what was paid on a Thursday and is booked on Monday took two,
+    three or four.
+
+    >>> _rolled_between(date(2026, 3, 26), date(2026, 3, 30)), _rolled_between(date(2026, 3, 27), date(2026, 3, 26))
+    ((4, 3, 2), (-1,))
+    """
+    sign, days, later = (1, (here - there).days, here) if here >= there else (-1, (there - here).days, there)
+    passed_over = 2 if later.weekday() == 0 else 0
+    return tuple(sign * lag for lag in range(days, max(days - passed_over, 0) - 1, -1))
+
+
+def _rolled(day: date, lag: int) -> date:
+    moved = day + timedelta(days=lag)
+    return moved + timedelta(days=7 - moved.weekday()) if lag >= 0 and moved.weekday() >= FRIDAY_IS_OVER else moved
+
+
+IN_WORKING_DAYS = Lag(_working_between, _moved)
+IN_CALENDAR_DAYS = Lag(_rolled_between, _rolled)
+
+
 class Habit:
-    """How many working days later than another source this one gives for the same booking, as seen so far."""
+    """How much later than another source this one gives the same booking, as seen so far (pairs of the other's day and this
+    one's): in the way of counting days that explains what was seen better."""
 
-    def __init__(self, *, is_same_layout: bool, seen: Iterable[int] = ()):
-        self.prior = _SAME_LAYOUT if is_same_layout else _OTHER_LAYOUT
-        self.seen = Counter(seen)
-        self.total = sum(self.seen.values())
-        most = len(self.prior) - 1
-        self.chances: Mapping[int, float] = {later: self._chance(later) for later in range(-most, most + 1)}
-
-    def _chance(self, later: int, itself: int = 0) -> float:
-        seen = self.seen[later] - itself + _PRIOR_SEEN * self.prior[abs(later)]
-        return seen / (self.total - itself + _PRIOR_SEEN)
+    def __init__(self, *, is_same_layout: bool, seen: Sequence[tuple[date, date]] = ()):
+        prior = _SAME_LAYOUT if is_same_layout else _OTHER_LAYOUT
+        self.seen = _Seen(IN_WORKING_DAYS, prior, seen)
+        if seen:
+            self.seen = max((self.seen, _Seen(IN_CALENDAR_DAYS, prior, seen)), key=lambda one: one.log_likelihood(seen))
 
     def cost(self, there: date, here: date) -> float | None:
         """The cost of a booking being of one day there and of the other here (−ln of how often that happens); None if it never
@@ -123,10 +153,10 @@ class Habit:
 
         A pair is no witness of itself: one that lies so was seen once less.
         """
-        later = working_days(there, here)
-        if abs((here - there).days) > DAYS_MOVED or abs(later) >= len(self.prior):
+        if abs((here - there).days) > DAYS_MOVED:
             return None
-        return -log(self._chance(later, min(1, self.seen[later])))
+        chance = self.seen.chance_between(there, here, itself=1.0)
+        return -log(chance) if chance else None
 
     def covered(self, coverage: Coverage, day: date, *, is_here: bool) -> float:
         """How likely a booking of `day` was told by the covering source: `is_here` says that the day is this source's and the
@@ -138,7 +168,47 @@ class Habit:
         if since < -DAYS_MOVED or until < -DAYS_MOVED:
             return 0.0
         turn = -1 if is_here else 1
-        return sum(chance * coverage.chance(_moved(day, turn * later)) for later, chance in self.chances.items())
+        moved = self.seen.lag.moved
+        return sum(chance * coverage.chance(moved(day, turn * later)) for later, chance in self.seen.chances.items())
+
+
+class _Seen:
+    """How often each lag was seen, counted in one way; what several lags explain is shared among them as likely as they are."""
+
+    ROUNDS = 5
+
+    def __init__(self, lag: Lag, prior: Sequence[float], seen: Sequence[tuple[date, date]]):
+        self.lag, self.prior = lag, prior
+        self.counts: Counter[int] = Counter()
+        self.total = len(seen)
+        times = Counter(lag.between(*pair) for pair in seen)
+        for _ in range(self.ROUNDS if any(len(lags) > 1 for lags in times) else 1):
+            counts: Counter[int] = Counter()
+            for lags, many in times.items():
+                chances = [self.chance(one) for one in lags]
+                for one, chance in zip(lags, chances, strict=True):
+                    counts[one] += many * chance / (sum(chances) or 1.0)  # type: ignore[assignment]
+            self.counts = counts
+        most = len(prior) - 1
+        self.chances: Mapping[int, float] = {later: self.chance(later) for later in range(-most, most + 1)}
+
+    def chance(self, lag: int, itself: float = 0.0) -> float:
+        """How likely a lag is; `itself` is the part of the one asked about."""
+        prior = self.prior[abs(lag)] if abs(lag) < len(self.prior) else 0.0
+        if not prior:
+            return 0.0
+        seen = max(self.counts[lag] - itself, 0.0) + _PRIOR_SEEN * prior
+        return seen / (max(self.total - 1, 0) + _PRIOR_SEEN if itself else self.total + _PRIOR_SEEN)
+
+    def chance_between(self, there: date, here: date, itself: float = 0.0) -> float:
+        """How likely two days are those of one booking; `itself` is how much of what was seen is this pair."""
+        lags = self.lag.between(there, here)
+        shares = [self.counts[one] for one in lags]
+        whole = sum(shares) or 1.0
+        return sum(self.chance(one, itself * share / whole) for one, share in zip(lags, shares, strict=True))
+
+    def log_likelihood(self, seen: Sequence[tuple[date, date]]) -> float:
+        return sum(log(self.chance_between(*pair) or 1e-9) for pair in seen)
 
 
 @lru_cache(4096)

@@ -13,7 +13,7 @@ from datetime import date
 from functools import lru_cache
 
 from bolsa.core.bringing.bookings import Booking, Here, OpenLine, Source, Told, Verdict
-from bolsa.core.bringing.coverage import DAYS_MOVED, Habit, cost_of_missing, working_days
+from bolsa.core.bringing.coverage import DAYS_MOVED, Habit, cost_of_missing
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.core.ledger.payees import clean_text, likeness
 
@@ -58,7 +58,7 @@ class PairWeights:
             [(told.amount_minor, told.day) for one in here.bookings for told in one.told[:1]]
             + [(line.amount_minor, line.day) for line in here.open_lines]
         )
-        self.seen: dict[str, list[int]] = defaultdict(list)
+        self.seen: dict[str, list[tuple[date, date]]] = defaultdict(list)
         self._learn(rows, here.bookings, known)
         self.habits: dict[str, Habit] = {}
         self.missing_here: dict[date, float] = {}
@@ -79,7 +79,7 @@ class PairWeights:
                 near = (one for one in by_amount.get(row.amount_minor, ()) if _days_between(one, row) <= DAYS_MOVED)
                 pairs = [(told, row) for one in near for told in one.told if likeness(told.text, row.raw_text) >= LIKE_ENOUGH]
             for told, _ in pairs:
-                self.seen[told.layout].append(working_days(told.day, row.day))
+                self.seen[told.layout].append((told.day, row.day))
 
     def _habit(self, layout: str) -> Habit:
         if layout not in self.habits:

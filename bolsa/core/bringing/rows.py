@@ -81,6 +81,15 @@ class BroughtStatement:
     shares: BroughtShares | None = None  # of an investment statement
     first_day: date | None = None  # the period the source says it tells all bookings of, both days included
     last_day: date | None = None
+    opening_minor: int | None = None  # the balance before the first row, at the end of `opening_day`
+    opening_day: date | None = None
+
+    @property
+    def balances(self) -> list[tuple[date, int]]:
+        """The days at whose end the file says what the account held, and what it held: before its rows, and after them."""
+        opening = [(self.opening_day, self.opening_minor)] if self.opening_day and self.opening_minor is not None else []
+        closing = [self.declared] if self.declared else []
+        return [*opening, *closing] if closing and (not opening or opening[0][0] < closing[0][0]) else closing
 
     @property
     def declared(self) -> tuple[date, int] | None:

@@ -10,12 +10,14 @@ from dataclasses import dataclass, replace
 
 from bolsa.core.accounts.account import AccountState
 from bolsa.core.bringing.batch import DAYS_UNSAID, Batch, BatchCount, ChangedHere, Connection, RemoteAccount
+from bolsa.core.bringing.proof import Proof
 from bolsa.errors import Conflict, InvalidInput
 from bolsa.formats.table import FORMAT_BY_KEY
 from bolsa.services.accounts import openings
 from bolsa.services.bringing import previewing
 from bolsa.services.bringing.csv_files import doubts_of
 from bolsa.services.bringing.judging import judge_again
+from bolsa.services.bringing.proving import list_proofs
 from bolsa.services.bringing.questions import Answers, Question
 from bolsa.services.bringing.taking_in import take_in
 from bolsa.services.bringing.uploads import require_waiting
@@ -36,7 +38,8 @@ CHUNK = 5000
 class Brought:
     """What a bringing-in did, in rows, trades and declared positions; `warnings` are sentences about what was odd yet
     could be read, `shares_of` the accounts whose shares it speaks of, `differing` those that do
-    not hold what their bank now says, `changed_here` the rows whose entries were changed here since."""
+    not hold what their bank now says, `changed_here` the rows whose entries were changed here since, `proofs` what the file
+    declares beside what its accounts come to with it."""
 
     batch_id: int
     new: int = 0
@@ -51,6 +54,7 @@ class Brought:
     warnings: tuple[str, ...] = ()
     differing: tuple[AccountState, ...] = ()
     changed_here: tuple[ChangedHere, ...] = ()
+    proofs: tuple[Proof, ...] = ()
     step_id: int | None = None
     ruled: int = 0  # entries that rules filed
     touched_by_rules: int = 0  # and those they changed in any way
@@ -66,6 +70,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
             judge_again(db, batch_id)
         counts = brought.count_verdicts(db, batch_id)
         changed_here = tuple(brought.list_changed_here(db, batch_id, DAYS_UNSAID))
+        proofs = tuple(list_proofs(db, batch_id))
         _remember_numbers(db, by, batch_id)
         with change(db, by, batch_id=batch_id) as done:
             done.sentence = f"Brought in {counts['new']} new entries from “{batch.name}”"
@@ -84,7 +89,7 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
         batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
         step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
         vanished=counts["vanished"], asked=sum(brought.count_asked(db, batch_id)), changed_here=changed_here,
-        ruled=ran.filed, touched_by_rules=ran.changed,
+        proofs=proofs, ruled=ran.filed, touched_by_rules=ran.changed,
     )  # fmt: skip
     return done
 

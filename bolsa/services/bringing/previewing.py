@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from bolsa.core.accounts.account import Account
 from bolsa.core.bringing.batch import DAYS_UNSAID, Batch, ChangedHere, Claim, StoredRow
 from bolsa.core.bringing.bookings import Verdict
+from bolsa.core.bringing.proof import Proof
 from bolsa.core.bringing.rows import BroughtShares, BroughtStatement
 from bolsa.core.known import known
 from bolsa.errors import InvalidInput, NotFound
@@ -13,6 +14,7 @@ from bolsa.services.accounts.ending import delete_left_empty
 from bolsa.services.bringing import staging
 from bolsa.services.bringing.csv_files import CsvReading, read_head
 from bolsa.services.bringing.judging import judge_again
+from bolsa.services.bringing.proving import list_proofs
 from bolsa.services.bringing.staging import FoundAccount
 from bolsa.services.bringing.uploads import require_waiting
 from bolsa.services.changes import note
@@ -40,6 +42,7 @@ class Preview:
     shares: tuple[SharesToBring, ...] = ()
     moved: int = 0  # trades it brought
     changed_here: tuple[ChangedHere, ...] = ()  # of a waiting batch: what is here already, and says something else
+    proofs: tuple[Proof, ...] = ()  # of a waiting batch: what its accounts would come to, beside what the file declares
 
     @property
     def already_here(self) -> int:
@@ -106,7 +109,8 @@ def get_preview(db: sqlite3.Connection, batch_id: int, most: int = 300) -> Previ
     changed = tuple(brought.list_changed_here(db, batch_id, DAYS_UNSAID)) if waits else ()
     moved = trades.count_trades_of_batch(db, batch_id) if batch.state == "brought" else 0
     aside, asked = brought.count_left_out(db, batch_id), brought.count_asked(db, batch_id)
-    return Preview(batch, rows, counts, csv, found, aside, *asked, invested, moved, changed)
+    proofs = tuple(list_proofs(db, batch_id)) if waits and not batch.asks else ()
+    return Preview(batch, rows, counts, csv, found, aside, *asked, invested, moved, changed, proofs)
 
 
 def overrule(db: sqlite3.Connection, batch_id: int, row_id: int, decision: str) -> None:

@@ -1,13 +1,17 @@
-"""Comparing a batch in preview with the balances its bank declares: what is asked is decided where they prove it, and what they
-speak against is marked."""
+"""Comparing a batch in preview with the balances its bank declares: what is asked is decided where they prove it, what they speak
+against is marked, and what still lies between is said with the rows that would explain it."""
 
 import sqlite3
+from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.bringing.batch import DAYS_UNSAID
 from bolsa.core.bringing.bookings import Verdict
+from bolsa.core.bringing.coverage import DAYS_MOVED
 from bolsa.core.bringing.doubts import find_doubtful, find_proven
-from bolsa.store.accounts import accounts
-from bolsa.store.bringing import batches, brought
+from bolsa.core.bringing.proof import Proof, find_explanations
+from bolsa.store.accounts import accounts, openings
+from bolsa.store.bringing import batches, brought, coverage, told_before
 
 TOLD_BEFORE = 2  # balances that agree on what an account was off by before
 
@@ -16,20 +20,19 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
     """Decides about the rows of an account that are asked about where the declared balance counts them, or does not; marks the
     row it speaks against. A row the user decided about stays as it was decided.
 
-    The account meets the declared balance then, or is off by what it was off before, where the bank's last two balances agree
-    on that: it says nothing of these rows.
+    The account meets the declared balance then, or is off by what it was off before its rows, where the file declares its
+    opening balance as well, or the bank's last two balances agree on that: it says nothing of these rows.
     """
-    declared = batches.find_declared(db, batch_id, account.id)
-    before = accounts.list_differences_near(db, account.id, declared[0], TOLD_BEFORE) if declared else []
-    if declared is None or not before:
+    declared = batches.list_declared_balances(db, batch_id, account.id)
+    before = [minor for _, minor in _differences_before(db, batch_id, account, declared)]
+    if not before:
         return
-    day, balance_minor = declared
-    lacking = balance_minor - accounts.sum_cleared(db, account.id, day)
-    lacking -= brought.sum_to_clear_minor(db, batch_id, account.id, day)
+    day, balance_minor = declared[-1]
+    lacking = balance_minor - _comes_to(db, batch_id, account, day)
     asked = [row for row in brought.list_asked_rows(db, batch_id, account.id, day) if not row.is_overruled]
     amounts = [row.amount_minor for row in asked]
     proven = find_proven(amounts, lacking) if asked else None
-    if asked and proven is None and len(before) == TOLD_BEFORE and len(set(before)) == 1:
+    if asked and proven is None and _is_sure(db, account, declared, before, amounts):
         proven = find_proven(amounts, lacking - before[0])
     if proven is not None:
         for place, row in enumerate(asked):
@@ -42,6 +45,34 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
         _doubt(db, batch_id, account, before[0] - lacking)
 
 
+def _is_sure(
+    db: sqlite3.Connection, account: Account, declared: list[tuple[date, int]], before: list[int], amounts: list[int]
+) -> bool:
+    """Whether what the account was off by before says anything of rows with these amounts: two balances agree on it, or it is
+    the file's own opening balance, and nothing like them is here so near to its day that another source may tell it on the
+    other side."""
+    if len(declared) > 1:
+        near = declared[0][0] - timedelta(days=DAYS_MOVED), declared[0][0] + timedelta(days=DAYS_MOVED)
+        return not told_before.is_any_of(db, account.id, amounts, *near)
+    return len(before) == TOLD_BEFORE and len(set(before)) == 1
+
+
+def _comes_to(db: sqlite3.Connection, batch_id: int, account: Account, day: date) -> int:
+    """What an account would hold at the end of a day with what a waiting batch brings, as the bank counts."""
+    return accounts.sum_cleared(db, account.id, day) + brought.sum_to_clear_minor(db, batch_id, account.id, day)
+
+
+def _differences_before(
+    db: sqlite3.Connection, batch_id: int, account: Account, declared: list[tuple[date, int]]
+) -> list[tuple[date, int]]:
+    """By what the account differs from its bank before a batch's rows, and when: as its file declares, else as the bank's last
+    balances do."""
+    if len(declared) > 1:
+        day, balance_minor = declared[0]
+        return [(day, balance_minor - _comes_to(db, batch_id, account, day))]
+    return accounts.list_differences_near(db, account.id, declared[0][0], TOLD_BEFORE) if declared else []
+
+
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
     alike = brought.list_fresh_rows(db, batch_id, account.id, off_minor, off_minor // 2)
     fresh = [row for row in alike if not row.is_overruled]
@@ -51,3 +82,31 @@ def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: i
         row, reason = fresh[found[0]], found[1]
         kind = "suspicious" if row.verdict == "new" else row.verdict
         brought.change_row_verdict(db, row.id, Verdict(kind, row.take, reason, row.match_line_id))
+
+
+def list_proofs(db: sqlite3.Connection, batch_id: int) -> list[Proof]:
+    """For each account of a waiting batch what its file declares it holds, beside what it would come to. An account of which
+    nothing was known takes its opening balance from the file, and agrees."""
+    unknown = openings.list_unknown(db, batch_id)
+    found = []
+    for account_id in batches.list_declared_accounts(db, batch_id):
+        if account_id not in unknown:
+            found.append(_prove(db, batch_id, accounts.get_account(db, account_id)))
+    return found
+
+
+def _prove(db: sqlite3.Connection, batch_id: int, account: Account) -> Proof:
+    declared = batches.list_declared_balances(db, batch_id, account.id)
+    day, balance_minor = declared[-1]
+    before = next((one for one in _differences_before(db, batch_id, account, declared) if one[0] <= day), None)
+    proof = Proof(account, day, balance_minor, _comes_to(db, batch_id, account, day), before)
+    since = proof.since_minor
+    if not since:
+        return proof
+    stretches = coverage.list_coverage_of(db, batch_id, account.id)
+    first = before[0] + timedelta(days=1) if before else min((one.first for one in stretches), default=day)
+    rows = brought.list_alike(db, batch_id, account.id, {since, -since, -since // 2})
+    changed = [one for one in brought.list_changed_here(db, batch_id, DAYS_UNSAID) if one.account_id == account.id]
+    untold = told_before.list_untold_alike(db, batch_id, account.id, -since, first, day)
+    found = find_explanations(since, rows, changed, untold)
+    return Proof(account, day, balance_minor, proof.comes_to_minor, before, tuple(found))

@@ -211,8 +211,8 @@ def stage_statements(
         if stretch := _covered(statement):
             first, last, is_declared = stretch
             coverage.insert_coverage(db, batch_id, account.id, first, last, is_declared=is_declared)
-        if statement.declared:
-            accounts.insert_bank_balance(db, account.id, *statement.declared, batch_id)
+        for day, balance_minor in statement.balances:
+            accounts.insert_bank_balance(db, account.id, day, balance_minor, batch_id)
     with journal.set_aside(db, sum(len(statement.rows) for statement in statements)):
         brought.insert_rows(db, batch_id, account.id, _counted(statements, report))
         judge_batch(db, batch_id, account, lists_all=lists_all, report=report)

@@ -296,14 +296,11 @@ DECLARED_NEAR = """
     ORDER BY s.day > :day, abs(julianday(s.day) - julianday(:day)), s.id DESC LIMIT :most"""
 
 
-def list_differences_near(db: sqlite3.Connection, account_id: int, day: date, most: int) -> list[int]:
-    """What the bank said the account held less what it held here, on the days nearest to this one of those before it, then
-    after it."""
+def list_differences_near(db: sqlite3.Connection, account_id: int, day: date, most: int) -> list[tuple[date, int]]:
+    """Days nearest to this one, those before it first, with what the bank said the account held less what it held here."""
     values = {"account_id": account_id, "day": day.isoformat(), "most": most}
-    return [
-        row["amount_minor"] - sum_cleared(db, account_id, date.fromisoformat(row["day"]))
-        for row in db.execute(DECLARED_NEAR, values).fetchall()
-    ]
+    found = [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in db.execute(DECLARED_NEAR, values).fetchall()]
+    return [(declared, amount - sum_cleared(db, account_id, declared)) for declared, amount in found]
 
 
 def find_last_agreed(db: sqlite3.Connection, account_id: int) -> date | None:

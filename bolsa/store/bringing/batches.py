@@ -111,15 +111,15 @@ def list_declared_accounts(db: sqlite3.Connection, batch_id: int) -> list[int]:
     return [row["account_id"] for row in db.execute(LIST_DECLARED, {"id": batch_id})]
 
 
-FIND_DECLARED = """
-    SELECT day, amount_minor FROM bank_balance
-    WHERE batch_id = :id AND account_id = :account_id ORDER BY day DESC, id DESC LIMIT 1"""
+LIST_DECLARED_BALANCES = """
+    SELECT day, amount_minor FROM bank_balance WHERE batch_id = :id AND account_id = :account_id ORDER BY day, id"""
 
 
-def find_declared(db: sqlite3.Connection, batch_id: int, account_id: int) -> tuple[date, int] | None:
-    """The last balance a batch declares for an account, with its day."""
-    row = db.execute(FIND_DECLARED, {"id": batch_id, "account_id": account_id}).fetchone()
-    return (date.fromisoformat(row["day"]), row["amount_minor"]) if row else None
+def list_declared_balances(db: sqlite3.Connection, batch_id: int, account_id: int) -> list[tuple[date, int]]:
+    """The balances a batch declares for an account at the end of days, in order: the opening one, where it does, to the closing
+    one."""
+    rows = db.execute(LIST_DECLARED_BALANCES, {"id": batch_id, "account_id": account_id})
+    return [(date.fromisoformat(row["day"]), row["amount_minor"]) for row in rows]
 
 
 def change_batch_state(db: sqlite3.Connection, batch_id: int, state: str, at: str | None = None) -> None:

@@ -1,10 +1,13 @@
 """What sources told before of an account: the bookings they told, what they announced, and what one of them tells no more."""
 
+import json
 import sqlite3
+from collections.abc import Sequence
 from datetime import date
 
 from bolsa.core.bringing.batch import OVERRULED
 from bolsa.core.bringing.bookings import Booking, Told
+from bolsa.core.bringing.proof import Untold
 from bolsa.core.bringing.rows import BroughtRow
 from bolsa.store.bringing.coverage import LAYOUT
 
@@ -68,6 +71,35 @@ LIST_ANNOUNCED_OVER = """
                                     AND g.match_line_id = r.line_id AND g.verdict = 'vanished'),
             r.reason = :overruled AND b.state <> 'waiting')
         AND r.day >= :first"""
+
+
+LIST_UNTOLD_ALIKE = """
+    SELECT l.entry_id, l.day, l.amount_minor, p.name
+    FROM line l JOIN entry e ON e.id = l.entry_id JOIN payee p ON p.id = e.payee_id
+    WHERE l.account_id = :account_id AND l.amount_minor = :amount AND l.day BETWEEN :first AND :last AND l.state <> 'pending'
+        AND l.id NOT IN (SELECT match_line_id FROM brought_row
+                         WHERE batch_id = :batch_id AND match_line_id IS NOT NULL AND (take = 1 OR verdict = 'known'))
+    ORDER BY l.day, l.id"""
+
+
+def list_untold_alike(
+    db: sqlite3.Connection, batch_id: int, account_id: int, amount_minor: int, first: date, last: date
+) -> list[Untold]:
+    """The cleared lines of an account of one amount on these days that no row of a waiting batch is."""
+    values = {"batch_id": batch_id, "account_id": account_id, "amount": amount_minor}
+    found = db.execute(LIST_UNTOLD_ALIKE, values | {"first": first.isoformat(), "last": last.isoformat()})
+    return [Untold(r["entry_id"], date.fromisoformat(r["day"]), r["amount_minor"], r["name"]) for r in found]
+
+
+IS_ANY_OF = """
+    SELECT 1 FROM line WHERE account_id = :account_id AND day BETWEEN :first AND :last
+        AND amount_minor IN (SELECT value FROM json_each(:amounts)) LIMIT 1"""
+
+
+def is_any_of(db: sqlite3.Connection, account_id: int, amounts: Sequence[int], first: date, last: date) -> bool:
+    """Whether an account has a line of one of these amounts on these days."""
+    values = {"account_id": account_id, "amounts": json.dumps(amounts), "first": first.isoformat(), "last": last.isoformat()}
+    return db.execute(IS_ANY_OF, values).fetchone() is not None
 
 
 LIST_UNTOLD = f"""

@@ -63,16 +63,27 @@ class Habits(unittest.TestCase):
 
     def test_a_weekend_between_purchase_and_booking_is_one_working_day(self):
         friday, monday = date(2026, 2, 20), date(2026, 2, 23)
-        habit = Habit(is_same_layout=False, seen=[1] * 20)
+        habit = Habit(is_same_layout=False, seen=[(date(2026, 2, 17), date(2026, 2, 18))] * 19 + [(friday, monday)])
         self.assertLess(habit.cost(friday, monday), 0.1)
         self.assertGreater(habit.cost(friday, friday), 2)
 
     def test_a_pair_is_no_witness_of_itself(self):
         tuesday = date(2026, 2, 24)
-        once = Habit(is_same_layout=True, seen=[1])
+        once = Habit(is_same_layout=True, seen=[(tuesday, tuesday + timedelta(days=1))])
         self.assertEqual(
             once.cost(tuesday, tuesday + timedelta(days=1)), Habit(is_same_layout=True).cost(tuesday, date(2026, 2, 25))
         )
+
+    def test_a_bank_that_counts_calendar_days_and_passes_weekends_over_is_known_by_what_was_seen(self):
+        def booked(paid, days):
+            day = paid + timedelta(days=days)
+            return day + timedelta(days=(7 - day.weekday()) if day.weekday() > 4 else 0)
+
+        paid = [date(2026, 3, 2) + timedelta(days=n) for n in range(28)]
+        habit = Habit(is_same_layout=False, seen=[(day, booked(day, 2 + (n % 3 == 0))) for n, day in enumerate(paid)])
+        thursday = date(2026, 4, 2)
+        self.assertLess(habit.cost(thursday, date(2026, 4, 6)), 0.3)  # two or three days on, over a weekend
+        self.assertGreater(habit.cost(thursday, date(2026, 4, 3)), 4)  # one never was
 
     def test_the_last_day_apart_and_the_first_too_far(self):
         monday, habit = date(2026, 3, 2), Habit(is_same_layout=False)
@@ -81,10 +92,20 @@ class Habits(unittest.TestCase):
 
     def test_the_chances_are_all_there_are(self):
         for same in (True, False):
-            self.assertAlmostEqual(sum(Habit(is_same_layout=same, seen=[0, 0, 1]).chances.values()), 1, places=3)
+            self.assertAlmostEqual(
+                sum(
+                    Habit(
+                        is_same_layout=same, seen=[(date(2026, 3, 2), date(2026, 3, 2 + n)) for n in (0, 0, 1)]
+                    ).chances.values()
+                ),
+                1,
+                places=3,
+            )
 
     def test_a_day_is_covered_where_its_day_there_is(self):
-        habit = Habit(is_same_layout=False, seen=[2] * 200)  # booked two working days after it was paid
+        habit = Habit(
+            is_same_layout=False, seen=[(date(2026, 3, 2), date(2026, 3, 4))] * 200
+        )  # booked two working days after it was paid
         booked = Coverage("ofx", date(2026, 3, 9), date(2026, 3, 20), is_declared=True)
         self.assertGreater(habit.covered(booked, date(2026, 3, 11), is_here=True), 0.9)
         self.assertLess(habit.covered(booked, date(2026, 3, 10), is_here=True), 0.1)
