@@ -6,7 +6,7 @@ stretch: the last day may not have been over, and a file without a declared peri
 something.
 """
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -141,11 +141,15 @@ class Habit:
     """How much later than another source this one gives the same booking, as seen so far (pairs of the other's day and this
     one's): in the way of counting days that explains what was seen better."""
 
-    def __init__(self, *, is_same_layout: bool, seen: Sequence[tuple[date, date]] = ()):
+    def __init__(
+        self, *, is_same_layout: bool, seen: Sequence[tuple[date, date]] = (), elsewhere: Sequence[tuple[date, date]] = ()
+    ):
+        """`elsewhere` is how much later than the other source further ones gave the same bookings: what is expected of this one
+        while little was seen of it."""
         prior = _SAME_LAYOUT if is_same_layout else _OTHER_LAYOUT
-        self.seen = _Seen(IN_WORKING_DAYS, prior, seen)
-        if seen:
-            self.seen = max((self.seen, _Seen(IN_CALENDAR_DAYS, prior, seen)), key=lambda one: one.log_likelihood(seen))
+        ways = (IN_WORKING_DAYS, IN_CALENDAR_DAYS) if seen or elsewhere else (IN_WORKING_DAYS,)
+        found = [_Seen(way, prior, seen, elsewhere) for way in ways]
+        self.seen = max(found, key=lambda one: one.log_likelihood((*seen, *elsewhere)))
 
     def cost(self, there: date, here: date) -> float | None:
         """The cost of a booking being of one day there and of the other here (−ln of how often that happens); None if it never
@@ -176,34 +180,48 @@ class _Seen:
     """How often each lag was seen, counted in one way; what several lags explain is shared among them as likely as they are."""
 
     ROUNDS = 5
+    MOST_ELSEWHERE = 4.0  # bookings, as which what was seen of other sources weighs at most
 
-    def __init__(self, lag: Lag, prior: Sequence[float], seen: Sequence[tuple[date, date]]):
-        self.lag, self.prior = lag, prior
-        self.counts: Counter[int] = Counter()
-        self.total = len(seen)
-        times = Counter(lag.between(*pair) for pair in seen)
+    def __init__(
+        self,
+        lag: Lag,
+        prior: Sequence[float],
+        seen: Sequence[tuple[date, date]],
+        elsewhere: Sequence[tuple[date, date]] = (),
+    ):
+        self.lag, self.lags = lag, range(1 - len(prior), len(prior))
+        self.counts: Mapping[int, float] = {}
+        self.total = 0
+        self.weight = _PRIOR_SEEN
+        self.prior: Mapping[int, float] = {one: prior[abs(one)] for one in self.lags}
+        if elsewhere:
+            self._count(elsewhere)
+            self.prior, self.counts, self.total = {one: self.chance(one) for one in self.lags}, {}, 0
+            self.weight += min(len(elsewhere), self.MOST_ELSEWHERE)
+        self._count(seen)
+        self.chances: Mapping[int, float] = {one: self.chance(one) for one in self.lags}
+
+    def _count(self, seen: Sequence[tuple[date, date]]) -> None:
+        times = Counter(self.lag.between(*pair) for pair in seen)
         for _ in range(self.ROUNDS if any(len(lags) > 1 for lags in times) else 1):
-            counts: Counter[int] = Counter()
+            counts: dict[int, float] = defaultdict(float)
             for lags, many in times.items():
                 chances = [self.chance(one) for one in lags]
                 for one, chance in zip(lags, chances, strict=True):
-                    counts[one] += many * chance / (sum(chances) or 1.0)  # type: ignore[assignment]
-            self.counts = counts
-        most = len(prior) - 1
-        self.chances: Mapping[int, float] = {later: self.chance(later) for later in range(-most, most + 1)}
+                    counts[one] += many * chance / (sum(chances) or 1.0)
+            self.counts, self.total = counts, len(seen)
 
     def chance(self, lag: int, itself: float = 0.0) -> float:
         """How likely a lag is; `itself` is the part of the one asked about."""
-        prior = self.prior[abs(lag)] if abs(lag) < len(self.prior) else 0.0
-        if not prior:
+        if lag not in self.lags:
             return 0.0
-        seen = max(self.counts[lag] - itself, 0.0) + _PRIOR_SEEN * prior
-        return seen / (max(self.total - 1, 0) + _PRIOR_SEEN if itself else self.total + _PRIOR_SEEN)
+        seen = max(self.counts.get(lag, 0.0) - itself, 0.0) + self.weight * self.prior[lag]
+        return seen / ((max(self.total - 1, 0) if itself else self.total) + self.weight)
 
     def chance_between(self, there: date, here: date, itself: float = 0.0) -> float:
         """How likely two days are those of one booking; `itself` is how much of what was seen is this pair."""
         lags = self.lag.between(there, here)
-        shares = [self.counts[one] for one in lags]
+        shares = [self.counts.get(one, 0.0) for one in lags]
         whole = sum(shares) or 1.0
         return sum(self.chance(one, itself * share / whole) for one, share in zip(lags, shares, strict=True))
 

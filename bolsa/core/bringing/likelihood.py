@@ -59,6 +59,7 @@ class PairWeights:
             + [(line.amount_minor, line.day) for line in here.open_lines]
         )
         self.seen: dict[str, list[tuple[date, date]]] = defaultdict(list)
+        self.elsewhere = _days_elsewhere(here.bookings, source.layout)
         self._learn(rows, here.bookings, known)
         self.habits: dict[str, Habit] = {}
         self.missing_here: dict[date, float] = {}
@@ -84,7 +85,8 @@ class PairWeights:
     def _habit(self, layout: str) -> Habit:
         if layout not in self.habits:
             seen = self.seen[layout] if len(self.seen[layout]) >= FEWEST_SEEN else ()
-            self.habits[layout] = Habit(is_same_layout=layout == self.source.layout, seen=seen)
+            elsewhere = self.elsewhere.get(layout, ()) if layout != self.source.layout else ()
+            self.habits[layout] = Habit(is_same_layout=layout == self.source.layout, seen=seen, elsewhere=elsewhere)
         return self.habits[layout]
 
     def _most_near(self, amount_minor: int, day: date) -> int:
@@ -187,6 +189,15 @@ class PairWeights:
         if line.is_far_side:
             return cost + _FAR_SIDE_WORDS
         return cost + _TYPED_OTHER_WORDS - (self._by_chance(row.amount_minor, row.day) if apart <= 1 else 0.0)
+
+
+def _days_elsewhere(bookings: Sequence[Booking], but_of: str) -> dict[str, list[tuple[date, date]]]:
+    """By layout: its days beside those that further ones give for the same bookings, a layout at hand aside."""
+    found: dict[str, list[tuple[date, date]]] = defaultdict(list)
+    for booking in bookings:
+        for told in booking.told:
+            found[told.layout] += [(told.day, other.day) for other in booking.told if other.layout not in (told.layout, but_of)]
+    return found
 
 
 def _has_other_id(row: BroughtRow, told: Told, layout: str) -> bool:

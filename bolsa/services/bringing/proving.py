@@ -5,13 +5,13 @@ import sqlite3
 from datetime import date, timedelta
 
 from bolsa.core.accounts.account import Account
-from bolsa.core.bringing.batch import DAYS_UNSAID
+from bolsa.core.bringing.batch import DAYS_UNSAID, StoredRow
 from bolsa.core.bringing.bookings import Verdict
 from bolsa.core.bringing.coverage import DAYS_MOVED
 from bolsa.core.bringing.doubts import find_doubtful, find_proven
 from bolsa.core.bringing.proof import Proof, find_explanations
 from bolsa.store.accounts import accounts, openings
-from bolsa.store.bringing import batches, brought, coverage, told_before
+from bolsa.store.bringing import batches, brought, coverage, merging, told_before
 
 TOLD_BEFORE = 2  # balances that agree on what an account was off by before
 
@@ -36,13 +36,20 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
         proven = find_proven(amounts, lacking - before[0])
     if proven is not None:
         for place, row in enumerate(asked):
-            if place in proven:
-                verdict = Verdict("new", True, "the bank’s balance counts it")
-            else:
-                verdict = Verdict("known", False, "the bank’s balance agrees without it", row.match_line_id)
-            brought.change_row_verdict(db, row.id, verdict)
+            brought.change_row_verdict(db, row.id, _proven(db, row, is_counted=place in proven))
     elif not asked and lacking:
         _doubt(db, batch_id, account, before[0] - lacking)
+
+
+def _proven(db: sqlite3.Connection, row: StoredRow, *, is_counted: bool) -> Verdict:
+    """What a row is that was asked about, by what the declared balance says. What is counted, and may be an entry here that still
+    waits for its bank, is that entry: the balance counts either."""
+    if not is_counted:
+        return Verdict("known", False, "the bank’s balance agrees without it", row.match_line_id)
+    waits = row.match_line_id is not None and merging.find_line_state(db, row.match_line_id) == "pending"
+    if waits:
+        return Verdict("matched", True, "the bank’s balance counts it, and it is awaited here", row.match_line_id)
+    return Verdict("new", True, "the bank’s balance counts it")
 
 
 def _is_sure(

@@ -96,7 +96,7 @@ class Habits(unittest.TestCase):
                 sum(
                     Habit(
                         is_same_layout=same, seen=[(date(2026, 3, 2), date(2026, 3, 2 + n)) for n in (0, 0, 1)]
-                    ).chances.values()
+                    ).seen.chances.values()
                 ),
                 1,
                 places=3,
