@@ -149,8 +149,9 @@ def _handle_transfers(db: sqlite3.Connection, by: By, account_ids: Sequence[int]
         if joined:
             transferring.part_transfer(db, by, dice.choice(joined).entry_id)
     with suppress(BolsaError):
-        if dice.random() < RARELY:
-            changes.undo_step(db, by, changes.list_steps(db, most=1)[0].id)
+        latest = changes.list_steps(db, most=1)[0]
+        if dice.random() < RARELY and "account" not in latest.sentence:
+            changes.undo_step(db, by, latest.id)
 
 
 def _ask(db: sqlite3.Connection, by: By, linked: Linked, dice: random.Random | None) -> None:
@@ -174,7 +175,7 @@ def _ask(db: sqlite3.Connection, by: By, linked: Linked, dice: random.Random | N
         if row.take and row.verdict == "suspicious":
             previewing.overrule(db, done.batch_id, row.id, "leave")
         elif row.verdict == "suspicious":
-            lacks = _true(bank)[row.amount_minor] > _held(db, account_id)[row.amount_minor] + brings[row.amount_minor]
+            lacks = _true(bank, by.today)[row.amount_minor] > _held(db, account_id)[row.amount_minor] + brings[row.amount_minor]
             brings[row.amount_minor] += lacks
             previewing.overrule(db, done.batch_id, row.id, "bring" if lacks else "leave")
         elif row.verdict == "vanished" and not row.take:
@@ -203,8 +204,9 @@ def _held(db: sqlite3.Connection, account_id: int) -> Counter[int]:
     return Counter({row["amount_minor"]: row["many"] for row in db.execute(HELD, {"id": account_id})})
 
 
-def _true(bank: Bank) -> Counter[int]:
-    return Counter(int(row.amount * 100) for row in bank.account.rows) + Counter([OPENING])
+def _true(bank: Bank, until: date = date.max) -> Counter[int]:
+    """The amounts in the bank's own books, as far as they are written by a day."""
+    return Counter(int(row.amount * 100) for row in bank.account.rows if row.day <= until) + Counter([OPENING])
 
 
 def _compared(db: sqlite3.Connection, linked: Linked) -> str:

@@ -160,9 +160,9 @@ class _NothingKeptError(Exception):
 
 
 def has_anything_new(db: sqlite3.Connection, batch_id: int) -> bool:
-    """Whether a batch would change anything."""
+    """Whether a batch would change anything, or asks about something."""
     counts = brought.count_verdicts(db, batch_id)
-    return any(number for kind, number in counts.items() if kind != "known")
+    return any(number for kind, number in counts.items() if kind != "known") or brought.is_newly_asked(db, batch_id)
 
 
 def keep_balances_only(db: sqlite3.Connection, batch_id: int) -> None:

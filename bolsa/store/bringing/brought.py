@@ -276,6 +276,27 @@ def count_verdicts(db: sqlite3.Connection, batch_id: int) -> dict[str, int]:
     return counts
 
 
+# What was asked, or offered, with a batch that was brought in is not asked for its own sake again.
+IS_NEWLY_ASKED = """
+    SELECT 1 FROM brought_row r LEFT JOIN line l ON l.id = r.match_line_id
+    WHERE r.batch_id = :id AND r.take = 0 AND r.pending = 0 AND r.reason NOT IN (:overruled, :left_before)
+        AND CASE WHEN r.verdict IN ('suspicious', 'vanished') THEN NOT EXISTS (
+                SELECT 1 FROM brought_row o JOIN batch b ON b.id = o.batch_id AND b.state = 'brought'
+                WHERE o.account_id = r.account_id AND o.day = r.day AND o.amount_minor = r.amount_minor
+                    AND o.bank_ref = r.bank_ref AND o.payee = r.payee AND o.verdict = r.verdict)
+            WHEN r.verdict = 'known' AND l.amount_minor <> r.amount_minor AND r.bank_ref <> '' THEN r.amount_minor <> (
+                SELECT o.amount_minor FROM brought_row o JOIN batch b ON b.id = o.batch_id AND b.state = 'brought'
+                WHERE o.account_id = r.account_id AND o.day = r.day AND o.bank_ref = r.bank_ref ORDER BY o.id DESC LIMIT 1) END
+    LIMIT 1"""
+
+
+def is_newly_asked(db: sqlite3.Connection, batch_id: int) -> bool:
+    """Whether a batch asks what no batch before did: about rows that may be here or are told no more, or about an entry here
+    whose amount its bank corrected."""
+    values = {"id": batch_id, "overruled": OVERRULED, "left_before": LEFT_BEFORE}
+    return db.execute(IS_NEWLY_ASKED, values).fetchone() is not None
+
+
 LIST_LEARNED = """
     SELECT k.value AS payee_key, (
         SELECT p.name FROM brought_row r JOIN line l ON l.id = r.line_id JOIN entry e ON e.id = l.entry_id
