@@ -71,6 +71,23 @@ class WithTheStandIn(HouseholdCase):
         self.assertGreater(bringing_in.bring_in(self.db, BY, batch).made.new, 40)
         self.assertEqual(connections.download(self.db, BY, connection_id, send_over_http), connections.Download(None))
 
+    def test_a_download_that_only_corrects_a_sign_is_shown_and_offered_once(self):
+        connection_id, _ = self.connected()
+        later = replace(BY, today=BY.today + timedelta(days=1), at="2026-05-15T10:00:00Z")
+
+        def turned(request):
+            reply = send_over_http(request).decode()
+            return re.sub(r"<TRNAMT>-(\d+\.\d\d)", r"<TRNAMT>\1", reply, count=1).encode()
+
+        batch_id = connections.download(self.db, BY, connection_id, turned).batch_id
+        bringing_in.bring_in(self.db, BY, batch_id)
+        batch_id = connections.download(self.db, later, connection_id, send_over_http).batch_id
+        (changed,) = previewing.get_preview(self.db, batch_id).changed_here
+        self.assertEqual(changed.amount_minor, -changed.here_minor)
+        previewing.overrule(self.db, batch_id, changed.row_id, "correct")
+        bringing_in.bring_in(self.db, later, batch_id)
+        self.assertIsNone(connections.download(self.db, later, connection_id, send_over_http).batch_id)
+
     def test_two_that_ask_at_once_bring_one_preview(self):
         connection_id, _ = self.connected()
 

@@ -61,6 +61,7 @@ class _Judge:
             self._find_parts()
             self._find_booked(by_reference=False)
             self._find_corrections()
+            self._doubt_repeated()
         return [self.verdicts.get(i) or Verdict("new", True) for i in range(len(self.rows))]
 
     def _find_twins(self) -> None:
@@ -207,6 +208,24 @@ class _Judge:
                         i, booking, f"the bank corrected it: {before} before, {Money(row.amount_minor, self.currency)} now"
                     )
                     break
+
+    def _doubt_repeated(self) -> None:
+        """Marks new rows that another row of the file repeats, where the other is a booking that a further kind of source told of
+        that day, all of whose bookings it tells: the bank may have sent it twice."""
+        by_key = {one.key: one for one in self.here.bookings}
+        said: dict[tuple[date, int, str], list[int]] = defaultdict(list)
+        for i, row in enumerate(self.rows):
+            said[row.day, row.amount_minor, in_one_form(row.raw_text)].append(i)
+        for places in (places for places in said.values() if len(places) > 1):
+            known = [by_key.get(verdict.known_id or 0) for i in places if (verdict := self.verdicts.get(i))]
+            if any(one and self._is_told_once(one, self.rows[places[0]].day) for one in known):
+                for i in places:
+                    if i not in self.verdicts:
+                        self.verdicts[i] = Verdict("suspicious", True, "another file that covers its day tells it once")
+
+    def _is_told_once(self, booking: Booking, day: date) -> bool:
+        elsewhere = {told.layout for told in booking.told if told.layout != self.source.layout and told.day == day}
+        return any(one.layout in elsewhere and one.chance(day) == 1.0 for one in self.here.covered)
 
 
 def _make_up(one: BroughtRow, other: BroughtRow, line: OpenLine) -> bool:

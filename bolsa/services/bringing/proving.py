@@ -81,6 +81,7 @@ def _differences_before(
 
 
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
+    """Marks the row that alone explains that an account would come to so much more than declared."""
     alike = brought.list_fresh_rows(db, batch_id, account.id, off_minor, off_minor // 2)
     fresh = [row for row in alike if not row.is_overruled]
     known = [row.as_brought() for row in brought.list_known_alike(db, batch_id, account.id, off_minor)]

@@ -50,6 +50,18 @@ def on(days, amount, text="Bakery", ref="", value=None):
     return BroughtRow(DAY + timedelta(days=days), amount, text, bank_ref=ref, value_day=value_day)
 
 
+class Repeated(unittest.TestCase):
+    def test_a_row_the_bank_repeats_is_doubted_where_another_source_tells_it_once(self):
+        rows = [on(0, -500, "Kiosk"), on(3, -1250, ref="a"), on(3, -1250, ref="a-R"), on(6, -700, "Ferry")]
+        once = here_of([rows[0], rows[1]._replace(bank_ref=""), rows[3]], "mt940")
+        verdicts = judge(rows, once, "ofx")
+        self.assertEqual(sorted((v.kind, v.take) for v in verdicts[1:3]), [("known", False), ("suspicious", True)])
+
+    def test_two_true_purchases_stay_where_no_other_source_covers_their_day(self):
+        rows = [on(3, -1250, ref="a"), on(3, -1250, ref="b")]
+        self.assertEqual(kinds(judge(rows, here_of([on(0, -500, "Kiosk")], "mt940"), "ofx")), ["new", "new"])
+
+
 class OneSource(unittest.TestCase):
     @given(ROWS)
     def test_the_same_file_twice_brings_nothing_and_equal_purchases_all_stay(self, rows):
