@@ -50,6 +50,7 @@ class Unsorted:
     amount_minor: int
     raw_text: str
     waits_minor: int
+    note: str = ""
 
     @property
     def is_part(self) -> bool:

@@ -40,6 +40,7 @@ class Side:
     currency: str
     text: str
     before: dict[int, int] = field(default_factory=dict, hash=False)
+    note: str = ""
 
 
 @dataclass(frozen=True)
@@ -57,6 +58,11 @@ class Pair:
     @property
     def sides(self) -> tuple[Side, ...]:
         return (self.out, self.into, *self.more)
+
+    @property
+    def notes(self) -> list[str]:
+        """What is noted about its sides, each sentence once: why a transfer was undone, for one."""
+        return list(dict.fromkeys(side.note for side in self.sides if side.note))
 
     @property
     def entry_ids(self) -> frozenset[int]:

@@ -57,7 +57,8 @@ def _worth(amount_minor: int, currency: str, other: str, day: date, rates: Rates
 
 def _side(entry: Unsorted, before: dict[int, int]) -> Side:
     text = f"{entry.payee} {entry.raw_text}"
-    return Side(entry.entry_id, entry.account_id, entry.account, entry.day, entry.amount_minor, entry.currency, text, before)
+    amount, currency = entry.amount_minor, entry.currency
+    return Side(entry.entry_id, entry.account_id, entry.account, entry.day, amount, currency, text, before, entry.note)
 
 
 @dataclass(frozen=True)

@@ -187,7 +187,8 @@ def list_sorted_payees(db: sqlite3.Connection) -> dict[str, int]:
 
 LIST_UNSORTED = """
     SELECT e.id AS entry_id, a.id AS line_id, e.payee_id, p.name AS payee, e.memo, a.account_id, acc.name AS account,
-           a.currency, a.day, a.amount_minor, a.raw_text, iif(u.currency = a.currency, u.waits, a.amount_minor) AS waits_minor
+           a.currency, a.day, a.amount_minor, a.raw_text, iif(u.currency = a.currency, u.waits, a.amount_minor) AS waits_minor,
+           e.note
     FROM (SELECT entry_id, currency, -sum(amount_minor) AS waits FROM line
           WHERE category_id = 1 AND account_id IS NULL GROUP BY entry_id) u
     JOIN entry e ON e.id = u.entry_id JOIN payee p ON p.id = e.payee_id
