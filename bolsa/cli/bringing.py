@@ -61,6 +61,7 @@ def enter(commands: Commands) -> None:
     importing.add_argument("--decimal", choices=(".", ","), help="the decimal mark of a CSV")
     importing.add_argument("--flip", action=argparse.BooleanOptionalAction, default=None, help="turn every sign of a CSV, or not")
     importing.add_argument("--into-checked", action="store_true", help="bring rows into days that are checked already too")
+    importing.add_argument("--asked", choices=("new", "here"), help="what rows are that may be here already and are asked about")
     importing.add_argument("--dry-run", action="store_true", help="say what would happen, and change nothing")
     importing.add_argument("--json", action="store_true", help="print one JSON object a file, a line each")
     duplicates = commands.add("duplicates", run_duplicates, as_json=True)
@@ -131,7 +132,9 @@ def _answers(db: sqlite3.Connection, options: argparse.Namespace) -> Answers:
         here = name.strip()
         choices[bare_number(number)] = Choice("leave") if here == LEAVE else Choice("here", accounts.resolve_account(db, here).id)
     account_id = accounts.resolve_account(db, options.account).id if options.account else None
-    return Answers(account_id, choices, "new", flip=options.flip, holds=options.holds, into_checked=options.into_checked)
+    asked = options.asked == "new" if options.asked else None
+    more = {"flip": options.flip, "holds": options.holds, "into_checked": options.into_checked, "asked": asked}
+    return Answers(account_id, choices, "new", **more)
 
 
 def _columns(db: sqlite3.Connection, content: bytes, options: argparse.Namespace) -> CsvMapping | TradeMapping | None:
@@ -225,7 +228,7 @@ def _print_import(said: dict, options: argparse.Namespace) -> None:
         for warning in said["warnings"]:
             print(f"  {warning}")
         if said["asked"]:
-            print(f"  {counted(said['asked'], 'row')} left out until someone decides: here already, or in checked days")
+            print(f"  {counted(said['asked'], 'row')} left out until you decide (--asked, --into-checked)")
         for one in said["changed_here"]:
             print(
                 f"  {one['payee']} is here with {one['here']} on {one['day']}; the bank says {one['bank']} on {one['bank_day']}"

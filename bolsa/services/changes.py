@@ -9,6 +9,7 @@
 Areas say what follows every step, and how steps of a kind of their own are undone, in following.py.
 """
 
+import re
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -114,6 +115,7 @@ def undo_step(db: sqlite3.Connection, by: By, step_id: int) -> Done:
     return done
 
 
+_TAKEN = re.compile(r"UNIQUE constraint failed: (account|category|tag|payee|member|security|series)\.(name|number|code)")
 BUILT_ON = "Later changes build on this one. Undo those first."
 
 
@@ -123,11 +125,14 @@ def _built_on(db: sqlite3.Connection, by: By, step_id: int) -> Conflict:
         with change(db, by) as done:
             _reverse(db, step_id, done)
             later = journal.find_step_left_hanging(db, done.step)
+            if later is None and (name := journal.find_batch_left_hanging(db)):
+                raise Conflict(f"Bolsa still remembers what “{name}” brought into this account. Delete the account instead.")
             raise _in_the_way(later) if later else Conflict(BUILT_ON)
     except Conflict as error:
         return error
-    except sqlite3.IntegrityError:  # a name, say, that was given to something else since
-        return Conflict(BUILT_ON)
+    except sqlite3.IntegrityError as error:
+        taken = _TAKEN.search(str(error))
+        return Conflict(f"Another {taken[1]} has its {taken[2]} now. Change that first.") if taken else Conflict(BUILT_ON)
 
 
 def _in_the_way(step: Step) -> Conflict:
@@ -162,7 +167,8 @@ def _undo_in_turn(db: sqlite3.Connection, step_id: int, done: Done) -> int:
         if undone + len(waiting) > MOST_TOGETHER:
             raise Conflict(TOO_MUCH)
         if journal.get_step(db, waiting[-1]).batch_id is not None:
-            raise Conflict("Something was brought in on top of this. Take that out first, under Bring in.")
+            brought = journal.get_step(db, waiting[-1]).sentence
+            raise Conflict(f"“{brought}” builds on this. Take that out first, under Bring in.")
         try:
             with trying(db):
                 _reverse(db, waiting[-1], done)

@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from bolsa.core.accounts.account import KINDS
 from bolsa.core.currencies import CODES
+from bolsa.core.due.dues import OF_A_DUE, OF_A_LINE
 from bolsa.core.house.kept import Breach
 
 _VALUED = ", ".join(f"'{kind.key}'" for kind in KINDS if kind.is_valued)
@@ -172,6 +173,11 @@ CHECKS = (
            WHERE kind = 'matched' GROUP BY series_id, line_id HAVING count(*) > 1
            UNION ALL SELECT 'series ' || series_id || ' has ' || count(*) || ' marks on ' || day FROM due_mark
            WHERE kind <> 'out' GROUP BY series_id, day HAVING count(*) > 1""",
+    ),
+    (
+        "what was said of a due is known, and of a line where it is about one",
+        f"""SELECT 'mark ' || id || ' is ' || kind FROM due_mark
+            WHERE NOT iif(line_id IS NULL, kind IN {OF_A_DUE}, kind IN {OF_A_LINE})""",
     ),
     (
         "what is earned on a payslip has a category",

@@ -266,6 +266,11 @@ def find_step_in_the_way(db: sqlite3.Connection, step_id: int, table: str, row_i
     return None
 
 
+# A batch writes its rows without noting each: the step that brought it in stands for them.
+BATCH_OF = {
+    table: f"SELECT batch_id FROM {table} WHERE id = :row" for table in ("brought_row", "coverage", "bank_balance", "entry")
+} | {"line": "SELECT e.batch_id FROM line l JOIN entry e ON e.id = l.entry_id WHERE l.id = :row"}
+STEP_OF_BATCH = SELECT_STEP + " WHERE s.batch_id = ({}) AND s.undone_by IS NULL ORDER BY s.id LIMIT 1"
 LAST_STEP_OF = (
     SELECT_STEP
     + """
@@ -280,8 +285,20 @@ def find_step_left_hanging(db: sqlite3.Connection, now: int) -> Step | None:
     steps = []
     for table, row_id, _, _ in db.execute("PRAGMA foreign_key_check").fetchall():
         row = db.execute(LAST_STEP_OF, {"table": table, "row": row_id, "now": now}).fetchone()
+        if row is None and table in BATCH_OF:
+            row = db.execute(STEP_OF_BATCH.format(BATCH_OF[table]), {"row": row_id}).fetchone()
         steps += [Step(**row)] if row else []
     return max(steps, key=lambda step: step.id, default=None)
+
+
+def find_batch_left_hanging(db: sqlite3.Connection) -> str | None:
+    """The name of a batch of which a row refers to nothing any more, None if none does."""
+    for table, row_id, _, _ in db.execute("PRAGMA foreign_key_check").fetchall():
+        if table in BATCH_OF:
+            row = db.execute(f"SELECT name FROM batch WHERE id = ({BATCH_OF[table]})", {"row": row_id}).fetchone()
+            if row:
+                return row["name"]
+    return None
 
 
 LIST_RECKONED = """

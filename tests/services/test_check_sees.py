@@ -115,3 +115,10 @@ class Damaged(HouseholdCase):
             "an opening balance leads to what the account is known to have held: account 2",
             "INSERT INTO known_balance (id, day, amount_minor) VALUES (2, '2026-05-01', 700)",
         )
+
+    def test_a_word_about_a_due_that_nobody_knows(self):
+        self.db.execute("PRAGMA foreign_keys = OFF")
+        self.assert_named(
+            "what was said of a due is known, and of a line where it is about one: mark 1 is matched",
+            "INSERT INTO due_mark (id, series_id, kind, day, line_id) VALUES (1, 1, 'matched', '2026-05-01', NULL)",
+        )

@@ -6,7 +6,9 @@ from datetime import date
 
 from bolsa.errors import Conflict
 from bolsa.services import changes
-from bolsa.services.accounts import accounts
+from bolsa.services.accounts import accounts, ending
+from bolsa.services.bringing import bringing_in
+from bolsa.services.bringing.questions import Answers
 from bolsa.services.checking import checking, curing
 from bolsa.services.house import past
 from bolsa.services.ledger import correcting, entries, listing
@@ -42,6 +44,26 @@ class Undoing(HouseholdCase):
         changes.undo_step(self.db, BY, again.step)
         changes.undo_step(self.db, BY, entered)
         self.assertEqual(self.balance(), 100_000)
+
+    def test_an_account_that_a_file_was_brought_into_names_the_file(self):
+        account_id = self.an_account("Quay")
+        added = changes.list_steps(self.db)[0].id
+        bringing_in.import_file(self.db, BY, "quay.csv", b"Date,Payee,Amount\n2026-05-04,Kiosk,-3.30\n", Answers(account_id))
+        error = self.refused(added)
+        self.assertIn("quay.csv", error.sentence)
+        changes.undo_step(self.db, BY, error.step_id)
+        self.assertEqual(
+            self.refused(added).sentence,
+            "Bolsa still remembers what “quay.csv” brought into this account. Delete the account instead.",
+        )
+        ending.delete_account(self.db, BY, account_id, "Quay")
+
+    def test_a_name_that_was_given_away_since_is_said(self):
+        account_id = self.an_account("Quay")
+        ending.delete_account(self.db, BY, account_id, "Quay")
+        deleted = changes.list_steps(self.db)[0].id
+        self.an_account("Quay")
+        self.assertEqual(self.refused(deleted).sentence, "Another account has its name now. Change that first.")
 
     def test_both_are_undone_as_one_step_and_that_is_undone_whole(self):
         entry_id, entered, *_ = self.built_up()

@@ -48,8 +48,12 @@ class Came(NamedTuple):
     amount_minor: int
 
 
+OF_A_DUE, OF_A_LINE = ("skipped", "missed"), ("matched", "out")
+
+
 class Mark(NamedTuple):
-    """What a person said: "skipped", the due of that day is left out; "matched", a line is for it; "out", a line is for none."""
+    """What a person said: "skipped", the due of that day is left out; "missed", it has not come; "matched", a line is for it;
+    "out", a line is for none."""
 
     kind: str
     day: date
@@ -104,8 +108,9 @@ def follow_all(
 ) -> list[list[Due]]:
     """For each series its dues from a day (at the earliest its start) until another, in order, each with what came for it.
 
-    One is late once its tolerance has passed and the account's own source tells of days beyond it (`known_until`, by account):
-    what happened later is not known. A series whose last dues all failed to come for MOST_UNMET in a row awaits nothing more.
+    One is late once its tolerance has passed and the account's own source tells of days beyond it (`known_until`, by account),
+    or once its day has passed and a person says that it has not come: what happened later is not known. A series whose last dues
+    all failed to come for MOST_UNMET in a row awaits nothing more.
     """
     days = [_days(one.series, first, until, is_holiday) for one in followed]
     claims = claim(followed, days)
@@ -130,13 +135,14 @@ def _days(series: Series, first: date, until: date, is_holiday: Callable[[date],
 
 def _dues(followed: Followed, days: Sequence[date], claimed: dict[date, Came], today: date, known_until: date) -> list[Due]:
     series = followed.series
-    skipped = {mark.day for mark in followed.marks if mark.kind == "skipped"}
+    skipped, missed = ({mark.day for mark in followed.marks if mark.kind == kind} for kind in ("skipped", "missed"))
     dues: list[Due] = []
     amount, unmet, since = _amount_before(series, followed.came, days), 0, None
     for day in days:
         line = claimed.get(day)
         late = (today - day).days
-        is_late = late > series.tolerance_days and known_until > day + timedelta(days=series.tolerance_days)
+        is_known = late > series.tolerance_days and known_until > day + timedelta(days=series.tolerance_days)
+        is_late = is_known or (late > 0 and day in missed)
         if line:
             unmet = 0
             is_like = _is_like(series, amount, line.amount_minor)

@@ -148,6 +148,8 @@ def import_file(
         batch = batches.get_batch(db, taken.batch_id)
         if answers.into_checked:
             previewing.decide_asked(db, taken.batch_id, take=True)
+        if answers.asked is not None:
+            previewing.decide_asked(db, taken.batch_id, take=answers.asked, checked=False)
         warnings = (doubts_of(batch.mapping) if batch.mapping else ()) + batch.warnings
         done = replace(bring_in(db, by, taken.batch_id, report, just_judged=True).made, warnings=warnings)
         if dry_run:

@@ -49,6 +49,7 @@ class Answers:
     flip: bool | None = None
     holds: str = ""
     into_checked: bool = False  # whether rows are brought into days that are checked already
+    asked: bool | None = None  # whether rows that may be here are brought in as new, or left out for good; None leaves them asked
 
 
 NOTHING_SAID = Answers()

@@ -171,6 +171,18 @@ def skip_due(db: sqlite3.Connection, by: By, series_id: int, day: date) -> Done:
     return done
 
 
+def miss_due(db: sqlite3.Connection, by: By, series_id: int, day: date) -> Done:
+    """Says that a due has not come, though its day has passed: it is late. Raises: InvalidInput if nothing is due then, or its
+    day is still ahead."""
+    with change(db, by) as done:
+        kept = _with_due(db, series_id, day)
+        if day >= by.today:
+            raise InvalidInput(f"{kept.payee} is due on {day}, so it can still come.", field="day")
+        series.put_mark(db, series_id, Mark("missed", day))
+        done.sentence = f"Noted that {kept.payee} of {day} hasn’t come"
+    return done
+
+
 def await_due(db: sqlite3.Connection, by: By, series_id: int, day: date) -> Done:
     """Takes back what was said of a due."""
     with change(db, by) as done:

@@ -96,18 +96,21 @@ def decide() -> Response:
     return redirect(url_for("due.page"), code=303)
 
 
-@blueprint.post("/due/<int:series_id>/dues/<any(skip, again, match):what>")
+@blueprint.post("/due/<int:series_id>/dues/<any(skip, miss, again, match):what>")
 def say(series_id: int, what: str) -> Response:
-    """Leaves a due out, takes that back, or matches it with an entry."""
+    """Leaves a due out, says that it hasn't come, takes that back, or matches it with an entry."""
     day = parse_day(request.form, "day", g.by.today)
     if what == "skip":
         done = keeping.skip_due(g.db, g.by, series_id, day)
+    elif what == "miss":
+        done = keeping.miss_due(g.db, g.by, series_id, day)
     elif what == "again":
         done = keeping.await_due(g.db, g.by, series_id, day)
     else:
         done = keeping.match_due(g.db, g.by, series_id, day, parse_id(request.form, "line_id"))
     tell(done.sentence, done)
-    return redirect(url_for("due.series", series_id=series_id), code=303)
+    back = url_for("due.page") if what == "miss" else url_for("due.series", series_id=series_id)
+    return redirect(back, code=303)
 
 
 @blueprint.post("/due/<int:series_id>/out/<int:line_id>")

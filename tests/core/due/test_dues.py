@@ -41,6 +41,13 @@ class Following(unittest.TestCase):
                 dues = self.follow([(START + timedelta(days=days), -1000)], today=date(2026, 1, 30), known=date(2026, 1, 30))
                 self.assertEqual(states(dues), [state])
 
+    def test_a_person_makes_one_late_from_the_day_after_it_was_due_and_an_entry_pays_it_all_the_same(self):
+        said = [Mark("missed", START)]
+        for days, state in ((0, "awaited"), (1, "late")):
+            day = START + timedelta(days=days)
+            self.assertEqual(states(self.follow([], said, today=day, known=START - timedelta(days=30), until=START)), [state])
+        self.assertEqual(states(self.follow([(START, -1000)], said, today=START + timedelta(days=2))), ["arrived"])
+
     def test_the_last_day_it_is_awaited_and_the_first_it_is_late(self):
         for days, state in ((3, "awaited"), (4, "late")):
             today = START + timedelta(days=days)
