@@ -152,10 +152,10 @@ class Serving(unittest.TestCase):
                 require_loopback(host)
 
     def test_no_cell_is_a_formula(self):
-        begun = ("=1+1", "+1", "-2", "@SUM(A1)", "\tx", "\nx", "\uff1d1", "\uff0b1", "\ufe631", "\uff201", "\u22121")
+        begun = ("=1+1", "+1", "-2+3", "@SUM(A1)", "\tx", "\nx", "\uff1d1", "\uff0b1", "\ufe631", "\uff201", "\u22121")
         for text in (*begun, " =1", "\u200b=1", "\ufeff\u00a0\uff1d1", "\u2028@x"):
             self.assertTrue(safe_cell(text).startswith("'"), repr(text))
-        for text in ("Grebe", " Grebe", "(=1)", "4 = 2 + 2", "é-1", "", None):
+        for text in ("Grebe", " Grebe", "(=1)", "4 = 2 + 2", "é-1", "-2", "-202.00", "", None):
             self.assertEqual(safe_cell(text), text or "")
 
 

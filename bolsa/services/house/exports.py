@@ -3,6 +3,7 @@
 import csv
 import io
 import json
+import re
 import sqlite3
 import unicodedata
 from collections.abc import Iterable
@@ -18,14 +19,19 @@ from bolsa.store.connection import reading
 from bolsa.store.house import exports, household
 
 _FORMULA_STARTS = frozenset("=+-@\u2212\t\r\n")
+_NUMBER = re.compile(r"-?[0-9]+(\.[0-9]+)?", re.ASCII)
 _UNSEEN = frozenset(("Cc", "Cf", "Zs", "Zl", "Zp"))  # Unicode categories: controls, formats, spaces
 
 
 def safe_cell(text: object) -> str:
     """The text as a cell that no spreadsheet takes for a formula: an apostrophe goes before what would begin one, also in its
-    wide forms (U+FF1D and the like, by NFKC) and behind what nobody sees."""
+    wide forms (U+FF1D and the like, by NFKC) and behind what nobody sees. A number is no formula, whoever wrote it.
+
+    >>> safe_cell("-202.00"), safe_cell("-2+3"), safe_cell("=1")
+    ('-202.00', "'-2+3", "'=1")
+    """
     shown = "" if text is None else str(text)
-    if shown[:1].isalnum():
+    if shown[:1].isalnum() or _NUMBER.fullmatch(shown):
         return shown
     seen = next((letter for letter in shown if unicodedata.category(letter) not in _UNSEEN), "")
     begins = {shown[:1], unicodedata.normalize("NFKC", seen)[:1]}
