@@ -25,11 +25,7 @@ _UNSEEN = frozenset(("Cc", "Cf", "Zs", "Zl", "Zp"))  # Unicode categories: contr
 
 def safe_cell(text: object) -> str:
     """The text as a cell that no spreadsheet takes for a formula: an apostrophe goes before what would begin one, also in its
-    wide forms (U+FF1D and the like, by NFKC) and behind what nobody sees. A number is no formula, whoever wrote it.
-
-    >>> safe_cell("-202.00"), safe_cell("-2+3"), safe_cell("=1")
-    ('-202.00', "'-2+3", "'=1")
-    """
+    wide forms (U+FF1D and the like, by NFKC) and behind what nobody sees. A number is no formula, whoever wrote it."""
     shown = "" if text is None else str(text)
     if shown[:1].isalnum() or _NUMBER.fullmatch(shown):
         return shown
