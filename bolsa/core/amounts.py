@@ -14,6 +14,7 @@ _MINUS = str.maketrans(dict.fromkeys("−–﹣－", "-"))
 _GROUPING_SPACES = re.compile(r"[\s\u00a0\u202f\u2009'’`_]")
 _SIGN_WORDS = {"cr": 1, "c": 1, "h": 1, "k": 1, "+": 1, "dr": -1, "d": -1, "s": -1, "db": -1, "-": -1}
 _CURRENCY = re.compile(r"[A-Z]{3}(?![A-Za-z])|[€$£¥]|kr\.?|zł", re.IGNORECASE)
+_GROUP = 3  # digits between marks that group
 _MOST_DIGITS = 15  # more than any household has; beyond it no 64-bit integer holds the minor units
 MOST_UNITS = 10**12
 # As most files write it: nothing to take off, nothing to weigh.
@@ -145,6 +146,33 @@ def read_sum(text: str, decimal_mark: str) -> Decimal | None:
         else:
             terms.append(value if sign == "+" else -value)
     return sum(terms, Decimal(0))
+
+
+def parse_exact(text: str, decimal_mark: str, what: str, field: str, example: str = "12.5") -> Decimal:
+    """A typed number that may have as many decimals as it likes: shares, a price, a rate, a part in per cent.
+
+    The reader's mark comes before the decimals. The other mark does where it cannot group (12,5), and groups where the reader's
+    mark follows it or it stands several times; where it may be either (1,234), nothing is guessed.
+    Raises: InvalidInput naming `field`; `what` says in the sentence what it should be.
+
+    >>> parse_exact("12,5", ".", "a price", "price"), parse_exact("1.234,50", ",", "a price", "price")
+    (Decimal('12.5'), Decimal('1234.50'))
+    """
+    bare = _GROUPING_SPACES.sub("", text).translate(_MINUS)
+    other = "," if decimal_mark == "." else "."
+    whole, mark, decimals = bare.rpartition(other)
+    if mark and decimal_mark not in bare and bare.count(other) == 1:
+        may_group = len(decimals) == _GROUP and re.fullmatch(r"[+-]?[1-9]\d{0,2}", whole, re.ASCII)
+        if may_group:
+            joined = f"{whole}{decimals}"
+            raise InvalidInput(f"“{text.strip()[:20]}” can mean {joined} or {whole}.{decimals}. Write one of them.", field=field)
+        decimal_mark = other
+    elif mark and decimal_mark in whole:
+        decimal_mark = other
+    number = read_decimal(bare, decimal_mark) if re.fullmatch(r"[+-]?[\d.,]+", bare, re.ASCII) else None
+    if number is None:
+        raise InvalidInput(f"“{text.strip()[:20]}” isn’t {what}. Try something like {example}.", field=field)
+    return number
 
 
 def parse_amount(text: str, currency: str, *, decimal_mark: str = ".", field: str = "amount") -> int:

@@ -11,10 +11,11 @@ from bolsa.formats.dates import find_date_order, read_day
 MOST_LINES = 2000
 
 
-def read_value_list(text: str, currency: str) -> list[tuple[date, int]]:
+def read_value_list(text: str, currency: str, decimal_mark: str = ".") -> list[tuple[date, int]]:
     """The (day, amount in minor units) of each line, in the list's order; a line of heads before the first is passed over.
 
-    Day and amount are cut at a tab, a semicolon, two blanks, or the first comma or blank after the day.
+    Day and amount are cut at a tab, a semicolon, two blanks, or the first comma or blank after the day. Amounts are read as the
+    list itself writes them where that is certain, else by `decimal_mark`, the reader's.
     Raises: InvalidInput naming the line.
     """
     lines = [(i, line.strip()) for i, line in enumerate(text.splitlines(), 1) if line.strip()]
@@ -24,7 +25,9 @@ def read_value_list(text: str, currency: str) -> list[tuple[date, int]]:
     if len(cut) > 1 and not any(c.isdigit() for c in cut[0][2]):
         cut = cut[1:]
     order, _ = find_date_order([day for _, day, _ in cut])
-    mark, _ = find_decimal_mark([amount for _, _, amount in cut])
+    own, is_certain = find_decimal_mark([amount for _, _, amount in cut])
+    has_mark = any(mark in amount for _, _, amount in cut for mark in ".,")
+    mark = own if is_certain and has_mark else decimal_mark
     return [_read(i, day, amount, order, mark, currency) for i, day, amount in cut]
 
 

@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from decimal import Decimal
 
-from bolsa.core.amounts import read_decimal
+from bolsa.core.amounts import parse_exact
 from bolsa.core.months import Month
 from bolsa.errors import InvalidInput, UnreadableFile
 
@@ -56,8 +56,11 @@ def _line(number: int, row: list[str], months: Mapping[int, Month]) -> YearLine:
         text = row[at].strip() if at < len(row) else ""
         if not text:
             continue
-        amount = read_decimal(text, ".")
-        if amount is None or amount < 0:
+        try:
+            amount = parse_exact(text, ".", "an expected amount", "file", "430.00")
+        except InvalidInput as error:
+            raise InvalidInput(f"Line {number}: {error.sentence}", field="file") from error
+        if amount < 0:
             raise InvalidInput(f"Line {number}: “{text[:20]}” is no expected amount, such as 430.00.", field="file")
         amounts[month] = amount
     return YearLine(number, row[1].strip().lstrip("'"), amounts)

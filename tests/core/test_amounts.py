@@ -7,8 +7,30 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bolsa.core import money
-from bolsa.core.amounts import MOST_UNITS, find_decimal_mark, parse_amount, read_decimal, read_marked, read_sum
+from bolsa.core.amounts import MOST_UNITS, find_decimal_mark, parse_amount, parse_exact, read_decimal, read_marked, read_sum
 from bolsa.errors import InvalidInput
+
+
+class Exact(unittest.TestCase):
+    def test_a_number_is_read_the_readers_way_and_the_other_where_no_other_is_left(self):
+        for text, mark, number in (
+            ("12,5", ",", "12.5"), ("12,5", ".", "12.5"), ("12.5", ",", "12.5"), ("2.375", ".", "2.375"), ("2,375", ",", "2.375"),
+            ("1.234,50", ",", "1234.50"), ("1.234,50", ".", "1234.50"), ("1,234.50", ".", "1234.50"),
+            ("1,234.50", ",", "1234.50"), ("1.234.567", ",", "1234567"),
+            ("1 200", ".", "1200"), ("0,125", ".", "0.125"), ("1,2345", ".", "1.2345"), ("−3", ".", "-3"),
+        ):  # fmt: skip
+            with self.subTest(text, mark=mark):
+                self.assertEqual(parse_exact(text, mark, "a price", "price"), Decimal(number))
+
+    def test_what_may_group_or_not_is_never_guessed(self):
+        for text, mark in (("1,234", "."), ("1.234", ","), ("12,500", "."), ("999.000", ",")):
+            with self.subTest(text), self.assertRaisesRegex(InvalidInput, "can mean"):
+                parse_exact(text, mark, "a price", "price")
+
+    def test_what_is_no_number_is_refused_in_words(self):
+        for text in ("", "x", "1,2,3.4.5", "12 EUR", "1/3", "1e5", "NaN"):
+            with self.subTest(text), self.assertRaises(InvalidInput):
+                parse_exact(text, ".", "a price", "price")
 
 
 class Amounts(unittest.TestCase):

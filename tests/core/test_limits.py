@@ -29,13 +29,14 @@ LIMITS = {
     "ahead.mending": {"STEP_MINOR": 100, "MOST_MONTHLY": 2_000_000, "MOST_MONTHS_LONGER": 240, "MOST_YEARS_LATER": 20},
     "ahead.plan": {"MOST_PERCENT": 100, "MOST_AMOUNT": 10**13, "EVERYDAY": 0},
     "ahead.years": {"E8": 10**8, "MONTHS": 12, "PARTS": 10_000},
-    "amounts": {"_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
+    "amounts": {"_GROUP": 3, "_MOST_DIGITS": 15, "MOST_UNITS": 10**12},
     "bringing.batch": {"DAYS_UNSAID": 4},
     "bringing.coverage": {
         "LAST_DAY": 0.7, "FORGOTTEN": 0.0003, "DAYS_MOVED": 7, "FRIDAY_IS_OVER": 5, "_PRIOR_SEEN": 2.0,
         "FIRST_DAYS": 90, "OVERLAP_DAYS": 10, "MOST_DAYS_BACK": 730,
     },
     "bringing.doubts": {"MOST_ASKED": 14},
+    "bringing.proof": {"MOST_EXPLAINED": 5},
     "bringing.likelihood": {
         "DAYS_APART": 6, "DAYS_APART_UNLIKE": 4, "DAYS_TO_BOOK": 10, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60, "LIKE_SURELY": 85,
         "ROUND_MINOR": 500, "FEWEST_SEEN": 3, "PERCENT_OFF_PAYSLIP": 2, "NEAR": 7, "_OTHER_WORDS": 2.5, "_SOME_WORDS": 0.8,

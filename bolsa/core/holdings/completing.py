@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 
 from bolsa.core.accounts.account import Account
+from bolsa.core.amounts import parse_exact
 from bolsa.core.holdings.prices import Priced
 from bolsa.core.holdings.security import Security
 from bolsa.core.holdings.trades import KIND_BY_KEY, shares_for, total_of
@@ -83,14 +84,11 @@ def _require_agreement(reckoned_minor: int, typed_minor: int) -> None:
         raise InvalidInput("Shares × price and the fee do not make this total. Leave one of the three empty.", field="total")
 
 
-def parse_rate_text(text: str) -> Fraction | None:
-    """A typed rate, None when nothing is typed. Raises: InvalidInput."""
+def parse_rate_text(text: str, decimal_mark: str = ".") -> Fraction | None:
+    """A typed rate, as `parse_exact` reads it, None when nothing is typed. Raises: InvalidInput."""
     if not text.strip():
         return None
-    try:
-        rate = Fraction(text.strip().replace(",", "."))
-    except (ValueError, ZeroDivisionError) as error:
-        raise InvalidInput(f"“{text[:20]}” is not a rate. Write it like 0.0915.", field="rate") from error
+    rate = Fraction(parse_exact(text, decimal_mark, "a rate", "rate", "0.0915"))
     if not Fraction(1, E8) <= rate <= 10**6:
         raise InvalidInput("A rate is above zero, such as 0.0915.", field="rate")
     return rate

@@ -7,9 +7,10 @@ of what the trades until then moved.
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from fractions import Fraction
 
+from bolsa.core.amounts import parse_exact
 from bolsa.core.holdings.trades import KIND_BY_KEY, KIND_WORDS, Trade
 from bolsa.core.known import known
 from bolsa.errors import InvalidInput
@@ -81,21 +82,15 @@ def trades_of_cure(cure: ShareCure, moves: Sequence[Trade]) -> tuple[tuple[Trade
 
 
 def parse_shares(text: str, *, decimal_mark: str = ".", field: str = "shares") -> int:
-    """Typed shares as an integer of 1e-8; a comma is taken for the decimal mark where no point is. Raises: InvalidInput.
+    """Typed shares as an integer of 1e-8, as `parse_exact` reads them. Raises: InvalidInput.
 
     >>> parse_shares("12.5"), parse_shares("1 200"), parse_shares("0,0001")
     (1250000000, 120000000000, 10000)
     """
-    bare = "".join(text.split()).replace("−", "-").replace("'", "")
-    if "." not in bare and bare.count(",") == 1 and decimal_mark == ".":
-        bare = bare.replace(",", ".")
-    try:
-        shares = Decimal(bare.replace(",", ""))
-        scaled = shares * E8
-        if not shares.is_finite() or scaled != scaled.to_integral_value() or abs(shares) > MOST_SHARES:
-            raise InvalidInput("Shares have up to eight decimals and number up to a billion.", field=field)
-    except InvalidOperation as error:
-        raise InvalidInput(f"“{text.strip()[:20]}” is no number of shares. Write it like 12.5.", field=field) from error
+    shares = parse_exact(text, decimal_mark, "a number of shares", field)
+    scaled = shares * E8
+    if scaled != scaled.to_integral_value() or abs(shares) > MOST_SHARES:
+        raise InvalidInput("Shares have up to eight decimals and number up to a billion.", field=field)
     return int(scaled)
 
 

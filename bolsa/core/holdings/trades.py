@@ -9,6 +9,7 @@ from datetime import date
 from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
 
+from bolsa.core.amounts import parse_exact
 from bolsa.core.money import E8, digits_of
 from bolsa.errors import InvalidInput
 
@@ -188,14 +189,10 @@ def shares_for(total_minor: int, price_e8: int, fee_minor: int, kind: str, curre
     return int(Fraction(gross * E8 * E8, price_e8 * 10 ** digits_of(currency)) / rate + Fraction(1, 2))
 
 
-def parse_price(text: str, *, field: str = "price") -> int:
-    """A typed price as an integer of 1e-8. Raises: InvalidInput."""
-    bare = "".join(text.split()).replace("'", "")
-    bare = bare.replace(",", ".") if "." not in bare and bare.count(",") == 1 else bare.replace(",", "")
-    try:
-        scaled = (Decimal(bare) * E8).quantize(Decimal(1), rounding=ROUND_HALF_UP)
-    except ArithmeticError as error:
-        raise InvalidInput(f"“{text.strip()[:20]}” is no price. Write it like 81.20.", field=field) from error
-    if not scaled.is_finite() or not 0 < scaled < 10**18:
+def parse_price(text: str, *, decimal_mark: str = ".", field: str = "price") -> int:
+    """A typed price as an integer of 1e-8, as `parse_exact` reads it. Raises: InvalidInput."""
+    price = parse_exact(text, decimal_mark, "a price", field, "81.20")
+    scaled = (price * E8).quantize(Decimal(1), rounding=ROUND_HALF_UP)
+    if not 0 < scaled < 10**18:
         raise InvalidInput("A price is above zero, such as 81.20.", field=field)
     return int(scaled)

@@ -8,6 +8,7 @@ from decimal import Decimal, InvalidOperation
 from urllib.parse import urlencode
 
 from bolsa.core.accounts.noted import NotedRate
+from bolsa.core.amounts import parse_exact
 from bolsa.core.currencies import parse_currency
 from bolsa.core.whole_numbers import counted
 from bolsa.errors import InvalidInput, ServiceUnavailable
@@ -24,13 +25,10 @@ MOST_RATE = Decimal(10**6)
 MOST_DIGITS, MOST_NUMBER = 40, Decimal(10**9)  # of what the market sends
 
 
-def parse_rate(text: str) -> int:
-    """A typed rate as an integer of 1e-8. Raises: InvalidInput."""
-    try:
-        rate = Decimal(text.strip().replace(",", "."))
-    except InvalidOperation as error:
-        raise InvalidInput(f"“{text[:20]}” is not a rate. Write it like 0.0915.", field="rate") from error
-    if not rate.is_finite() or not 0 < rate < MOST_RATE or not int(rate * E8):
+def parse_rate(text: str, decimal_mark: str = ".") -> int:
+    """A typed rate as an integer of 1e-8, as `parse_exact` reads it. Raises: InvalidInput."""
+    rate = parse_exact(text, decimal_mark, "a rate", "rate", "0.0915")
+    if not 0 < rate < MOST_RATE or not int(rate * E8):
         raise InvalidInput("A rate is above zero, such as 0.0915.", field="rate")
     return int(rate * E8)
 

@@ -112,15 +112,16 @@ def forget_value(db: sqlite3.Connection, by: By, account_id: int, day: date) -> 
     return done
 
 
-def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str) -> Done:
-    """Notes pasted values, a day and an amount a line; makes how many.
+def paste_values(db: sqlite3.Connection, by: By, account_id: int, text: str, decimal_mark: str = ".") -> Done:
+    """Notes pasted values, a day and an amount a line; makes how many. Where the list doesn't show how it writes amounts,
+    `decimal_mark` says it.
 
     Raises: InvalidInput naming the line that cannot be read; none is noted then.
     """
     with change(db, by) as done:
         account = accounts.get_account(db, account_id)
         _require_noted(account)
-        found = read_value_list(text, account.currency)
+        found = read_value_list(text, account.currency, decimal_mark)
         late = next((day for day, _ in found if day > by.today), None)
         if late:
             raise InvalidInput(f"{late.isoformat()} is a day to come.", field="pasted")

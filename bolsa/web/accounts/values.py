@@ -51,7 +51,7 @@ def note_value(account_id: int) -> tuple[str, int] | Response:
 def paste_values(account_id: int) -> tuple[str, int] | Response:
     """Notes the values pasted, all or none."""
     try:
-        done = valuing.paste_values(g.db, g.by, account_id, request.form.get("pasted", ""))
+        done = valuing.paste_values(g.db, g.by, account_id, request.form.get("pasted", ""), g.reader.decimal_mark)
     except InvalidInput as error:
         return _values_page(account_id, error), 400
     tell(f"{done.made} values are noted", done)
@@ -107,7 +107,7 @@ def note_rate() -> tuple[str, int] | Response:
     """Notes a rate by hand."""
     form = request.form
     try:
-        rate = market.parse_rate(form.get("rate", ""))
+        rate = market.parse_rate(form.get("rate", ""), g.reader.decimal_mark)
         day = parse_day(form, "day", g.by.today)
         done = market.note_rate(g.db, g.by, form.get("currency", "").strip().upper(), day, rate)
     except InvalidInput as error:

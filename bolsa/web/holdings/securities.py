@@ -147,7 +147,9 @@ def set_price(security_id: int) -> tuple[str, int] | Response:
     form = request.form
     try:
         day = parse_day(form, "price_day", g.by.today)
-        done = securities.set_price(g.db, g.by, security_id, day, parse_price(form.get("price", "")))
+        done = securities.set_price(
+            g.db, g.by, security_id, day, parse_price(form.get("price", ""), decimal_mark=g.reader.decimal_mark)
+        )
     except BolsaError as error:
         return _page(security_id, None, error), 400
     tell(done.sentence, done)

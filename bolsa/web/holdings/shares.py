@@ -52,7 +52,7 @@ def _listed(form: MultiDict) -> list[tuple[str, str, int]]:
         if text.strip() and not name.strip():
             raise InvalidInput("Write which security these are shares of.", field=f"there-{i}")
         if text.strip():
-            listed.append((name, code, parse_shares(text, field=f"there-{i}")))
+            listed.append((name, code, parse_shares(text, decimal_mark=g.reader.decimal_mark, field=f"there-{i}")))
     return listed
 
 

@@ -138,11 +138,13 @@ def _trade(form: MultiDict, kind: str, account: Account, security: Security) -> 
     in_own = form.get("fee_in") == "own"
     typed = TypedAmounts(
         parse_shares(form["shares"], decimal_mark=g.reader.decimal_mark) if form.get("shares", "").strip() else None,
-        parse_price(form["price"]) if "price" in asks and form.get("price", "").strip() else None,
+        parse_price(form["price"], decimal_mark=g.reader.decimal_mark)
+        if "price" in asks and form.get("price", "").strip()
+        else None,
         parse_optional_money(form, "total", account.currency),
         parse_optional_money(form, "fee", own if in_own else account.currency) or 0,
         in_own,
-        parse_rate_text(form.get("rate", "")),
+        parse_rate_text(form.get("rate", ""), g.reader.decimal_mark),
     )
     shares, total, fee = complete(trading.offer(g.db, account.id, security.id, day), kind, typed)
     parts = {f"{name}_minor": parse_optional_money(form, name, account.currency) for name in PARTS if name in asks}
@@ -197,7 +199,9 @@ def _as_typed(kept: Trade) -> MultiDict:
         "ratio": f"{kept.ratio_new} for {kept.ratio_old}" if kept.ratio_new else "",
     }  # fmt: skip
     typed |= {name: money(getattr(kept, f"{name}_minor")) for name in PARTS}
-    typed |= {f"lot-{lot_id}": shares_text(count) for lot_id, count in counting.picks_of(g.db, kept)}
+    typed |= {
+        f"lot-{lot_id}": shares_text(count).replace(".", g.reader.decimal_mark) for lot_id, count in counting.picks_of(g.db, kept)
+    }
     return MultiDict(typed)
 
 

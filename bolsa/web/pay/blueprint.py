@@ -5,7 +5,7 @@ from decimal import Decimal
 
 from flask import Blueprint, g
 
-from bolsa.core.amounts import parse_amount, read_decimal
+from bolsa.core.amounts import parse_amount, parse_exact
 from bolsa.core.units import Percent
 from bolsa.errors import InvalidInput
 
@@ -33,8 +33,8 @@ def parse_amount_or_percent(text: str, currency: str) -> tuple[int | None, Perce
     if not text:
         return None, None
     if text.endswith("%"):
-        value = read_decimal(text[:-1].strip(), g.reader.decimal_mark)
-        if value is None or value > 100 or value != value.quantize(Decimal("0.0001")):
+        value = parse_exact(text[:-1], g.reader.decimal_mark, "a percentage", "lines", "6 %")
+        if not 0 <= value <= 100 or value != value.quantize(Decimal("0.0001")):
             raise InvalidInput(f"“{text[:20]}” is no percentage. Write it like “6 %”.", field="lines")
         return None, Percent(value)
     return parse_amount(text, currency, decimal_mark=g.reader.decimal_mark, field="lines"), None
