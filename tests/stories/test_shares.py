@@ -29,7 +29,7 @@ class ShareStories(Story):
         self.assertIn("Every share in Skerry funds agrees", v.headline)
         v.fills("Skerry Nordic Index", "many")
         v.clicks("Compare")
-        self.assertIn("“many” is no number of shares", v.text)
+        self.assertIn("“many” isn’t a number of shares", v.text)
         v.problems.clear()  # the browser notes the 400
         v.fills("Skerry Nordic Index", "210.066")
         v.fills("Another security", "Gannet Small Firms")
