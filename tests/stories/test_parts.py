@@ -65,6 +65,15 @@ class Parts(Story):
         expect(day).to_have_value("06/05/2026")
         expect(v.page.locator(".understood").first).to_have_text("Wednesday 6 May 2026")
 
+    def test_what_a_day_is_understood_as_moves_nothing_while_a_button_is_pressed(self):
+        v = self.visitor
+        v.goes_to("/holdings/trades/new?kind=opening&account=13&security=1")
+        button = v.page.get_by_role("button", name="Enter it")
+        before = button.bounding_box()
+        v.fills("Held since, if longer", "3 march 2024")
+        expect(v.page.locator(".understood").nth(1)).to_have_text("Sunday 3 March 2024")
+        self.assertEqual(button.bounding_box(), before)
+
     def test_a_picture_says_its_values_to_the_pointer_the_keys_and_as_a_table(self):
         v = self.visitor
         v.goes_to("/worth")
