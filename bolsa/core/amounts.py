@@ -164,8 +164,8 @@ def parse_exact(text: str, decimal_mark: str, what: str, field: str, example: st
     if mark and decimal_mark not in bare and bare.count(other) == 1:
         may_group = len(decimals) == _GROUP and re.fullmatch(r"[+-]?[1-9]\d{0,2}", whole, re.ASCII)
         if may_group:
-            joined = f"{whole}{decimals}"
-            raise InvalidInput(f"“{text.strip()[:20]}” can mean {joined} or {whole}.{decimals}. Write one of them.", field=field)
+            readings = f"{whole}{decimals} or {whole}{decimal_mark}{decimals}"
+            raise InvalidInput(f"“{text.strip()[:20]}” can mean {readings}. Type the one you mean.", field=field)
         decimal_mark = other
     elif mark and decimal_mark in whole:
         decimal_mark = other

@@ -71,6 +71,7 @@ class Due:
     came: Came | None = None
     late_days: int = 0
     changed_since: date | None = None  # of one that came with another amount: since when it does
+    is_noted: bool = False  # of one that is late: a person said that it has not come
 
     @property
     def differs_minor(self) -> int:
@@ -153,7 +154,7 @@ def _dues(followed: Followed, days: Sequence[date], claimed: dict[date, Came], t
             dues.append(Due(series, day, amount, "skipped"))
         elif is_late:
             unmet += 1
-            dues.append(Due(series, day, amount, "late", late_days=late))
+            dues.append(Due(series, day, amount, "late", late_days=late, is_noted=day in missed))
         else:
             dues.append(Due(series, day, amount, "awaited"))
     return [due for due in dues if due.state != "awaited"] if unmet >= MOST_UNMET else dues
