@@ -205,7 +205,8 @@ def _proof(one: Proof) -> dict[str, Any]:
     ]  # fmt: skip
     before = {"day": one.before[0].isoformat(), "by": decimal_text(one.before[1], currency)} if one.before else None
     account = {"account": one.account.name, "day": one.day.isoformat()}
-    return account | {"declared": declared, "comes_to": came, "by": by, "before": before, "explained": explained}
+    explained_by = {"explained": explained, "together": one.takes_both}
+    return account | {"declared": declared, "comes_to": came, "by": by, "before": before} | explained_by
 
 
 def _changed_here(db: sqlite3.Connection, one: ChangedHere) -> dict[str, str | int]:

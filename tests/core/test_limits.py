@@ -36,7 +36,7 @@ LIMITS = {
         "FIRST_DAYS": 90, "OVERLAP_DAYS": 10, "MOST_DAYS_BACK": 730,
     },
     "bringing.doubts": {"MOST_ASKED": 14},
-    "bringing.proof": {"MOST_EXPLAINED": 5},
+    "bringing.proof": {"MOST_EXPLAINED": 5, "MOST_DOUBTFUL": 40},
     "bringing.likelihood": {
         "DAYS_APART": 6, "DAYS_APART_UNLIKE": 4, "DAYS_TO_BOOK": 10, "DAYS_SAME_ID": 10, "LIKE_ENOUGH": 60, "LIKE_SURELY": 85,
         "ROUND_MINOR": 500, "FEWEST_SEEN": 3, "PERCENT_OFF_PAYSLIP": 2, "NEAR": 7, "_OTHER_WORDS": 2.5, "_SOME_WORDS": 0.8,

@@ -47,6 +47,7 @@ class Brought:
     known: int = 0
     changed: int = 0
     vanished: int = 0
+    left_out: int = 0  # of those known, by the user's own decision
     asked: int = 0  # left out until someone decides: their days are checked already, or they may be here
     moves: int = 0
     positions: int = 0
@@ -88,7 +89,8 @@ def bring_in(db: sqlite3.Connection, by: By, batch_id: int, report: Report = sil
     done.made = Brought(
         batch_id, moves=moves, positions=positions, shares_of=tuple(invested), differing=_differing(db, batch_id),
         step_id=done.step_id, new=counts["new"], matched=counts["matched"], known=counts["known"], changed=counts["changed"],
-        vanished=counts["vanished"], asked=sum(brought.count_asked(db, batch_id)), changed_here=changed_here,
+        vanished=counts["vanished"], left_out=brought.count_left_out(db, batch_id),
+        asked=sum(brought.count_asked(db, batch_id)), changed_here=changed_here,
         proofs=proofs, ruled=ran.filed, touched_by_rules=ran.changed,
     )  # fmt: skip
     return done

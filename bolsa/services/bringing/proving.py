@@ -13,6 +13,7 @@ from bolsa.core.bringing.proof import Proof, find_explanations
 from bolsa.store.accounts import accounts, openings
 from bolsa.store.bringing import batches, brought, coverage, merging, told_before
 
+MOST_LOOKED_AT = 200  # rows
 TOLD_BEFORE = 2  # balances that agree on what an account was off by before
 
 
@@ -24,10 +25,12 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
     opening balance as well, or the bank's last two balances agree on that: it says nothing of these rows.
     """
     declared = batches.list_declared_balances(db, batch_id, account.id)
-    before = [minor for _, minor in _differences_before(db, batch_id, account, declared)]
-    if not before:
+    if not declared:
         return
     day, balance_minor = declared[-1]
+    before = [minor for _, minor in _differences_before(db, batch_id, account, declared, day)]
+    if not before:
+        return
     lacking = balance_minor - _comes_to(db, batch_id, account, day)
     asked = [row for row in brought.list_asked_rows(db, batch_id, account.id, day) if not row.is_overruled]
     amounts = [row.amount_minor for row in asked]
@@ -70,14 +73,14 @@ def _comes_to(db: sqlite3.Connection, batch_id: int, account: Account, day: date
 
 
 def _differences_before(
-    db: sqlite3.Connection, batch_id: int, account: Account, declared: list[tuple[date, int]]
+    db: sqlite3.Connection, batch_id: int, account: Account, declared: list[tuple[date, int]], near: date
 ) -> list[tuple[date, int]]:
-    """By what the account differs from its bank before a batch's rows, and when: as its file declares, else as the bank's last
-    balances do."""
+    """By what the account differs from its bank before a batch's rows, and when: as its file declares, else as the bank's
+    balances nearest to a day do."""
     if len(declared) > 1:
         day, balance_minor = declared[0]
         return [(day, balance_minor - _comes_to(db, batch_id, account, day))]
-    return accounts.list_differences_near(db, account.id, declared[0][0], TOLD_BEFORE) if declared else []
+    return accounts.list_differences_near(db, account.id, near, TOLD_BEFORE)
 
 
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
@@ -106,15 +109,18 @@ def list_proofs(db: sqlite3.Connection, batch_id: int) -> list[Proof]:
 def _prove(db: sqlite3.Connection, batch_id: int, account: Account) -> Proof:
     declared = batches.list_declared_balances(db, batch_id, account.id)
     day, balance_minor = declared[-1]
-    before = next((one for one in _differences_before(db, batch_id, account, declared) if one[0] <= day), None)
+    stretches = coverage.list_coverage_of(db, batch_id, account.id)
+    begins = min((one.first for one in stretches), default=day)
+    last_before = declared[0][0] if len(declared) > 1 else begins - timedelta(days=1)
+    befores = _differences_before(db, batch_id, account, declared, last_before)
+    before = next((one for one in befores if one[0] <= last_before), None)
     proof = Proof(account, day, balance_minor, _comes_to(db, batch_id, account, day), before)
     since = proof.since_minor
     if not since:
         return proof
-    stretches = coverage.list_coverage_of(db, batch_id, account.id)
-    first = before[0] + timedelta(days=1) if before else min((one.first for one in stretches), default=day)
-    rows = brought.list_alike(db, batch_id, account.id, {since, -since, -since // 2})
+    first = before[0] + timedelta(days=1) if before else begins
+    rows = brought.list_explaining(db, batch_id, account.id, {-since, -since // 2}, MOST_LOOKED_AT)
     changed = [one for one in brought.list_changed_here(db, batch_id, DAYS_UNSAID) if one.account_id == account.id]
     untold = told_before.list_untold_alike(db, batch_id, account.id, -since, first, day)
-    found = find_explanations(since, rows, changed, untold)
-    return Proof(account, day, balance_minor, proof.comes_to_minor, before, tuple(found))
+    found, takes_both = find_explanations(since, rows, changed, untold)
+    return Proof(account, day, balance_minor, proof.comes_to_minor, before, tuple(found), takes_both)

@@ -174,16 +174,18 @@ def list_fresh_rows(db: sqlite3.Connection, batch_id: int, account_id: int, one:
     return [_row(row) for row in db.execute(LIST_FRESH, values)]
 
 
-LIST_ALIKE = f"""
+LIST_EXPLAINING = f"""
     SELECT {ROW_COLUMNS} FROM brought_row WHERE batch_id = :batch_id AND account_id = :account_id AND pending = 0
         AND verdict <> 'vanished' AND NOT (verdict = 'known' AND match_line_id IS NOT NULL)
-        AND amount_minor IN (SELECT value FROM json_each(:amounts)) ORDER BY id"""
+        AND (take = 0 OR verdict = 'suspicious' OR amount_minor IN (SELECT value FROM json_each(:amounts)))
+    ORDER BY id LIMIT :most"""
 
 
-def list_alike(db: sqlite3.Connection, batch_id: int, account_id: int, amounts: Iterable[int]) -> list[StoredRow]:
-    """The booked rows of a batch for an account with one of some amounts, but for those that are a line here."""
-    values = {"batch_id": batch_id, "account_id": account_id, "amounts": json.dumps(list(amounts))}
-    return [_row(row) for row in db.execute(LIST_ALIKE, values)]
+def list_explaining(db: sqlite3.Connection, batch_id: int, account_id: int, amounts: Iterable[int], most: int) -> list[StoredRow]:
+    """The booked rows of a batch for an account that are out, or doubtful, or have one of some amounts; not those that are a line
+    here."""
+    values = {"batch_id": batch_id, "account_id": account_id, "amounts": json.dumps(list(amounts)), "most": most}
+    return [_row(row) for row in db.execute(LIST_EXPLAINING, values)]
 
 
 LIST_KNOWN_ALIKE = f"""

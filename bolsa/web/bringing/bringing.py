@@ -192,9 +192,12 @@ def bring_batch(batch_id: int) -> Response:
 def _in_words(done: Brought) -> str:
     words = []
     if done.new or done.matched or done.known or not done.shares_of:
-        words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{done.known} already here"]
+        here = done.known - done.asked - done.left_out
+        words = [f"{done.new} new", f"{done.matched} matched with what was here", f"{here} already here"]
     if done.asked:
-        words[-1:] = [f"{done.known - done.asked} already here", f"{done.asked} left out until you decide"]
+        words.append(f"{done.asked} left out until you decide")
+    if done.left_out:
+        words.append(f"{done.left_out} left out")
     if done.changed:
         words.append(f"{done.changed} changed")
     if done.vanished:
