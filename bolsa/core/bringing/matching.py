@@ -221,7 +221,7 @@ class _Judge:
             if any(one and self._is_told_once(one, self.rows[places[0]].day) for one in known):
                 for i in places:
                     if i not in self.verdicts:
-                        self.verdicts[i] = Verdict("suspicious", True, "another file that covers its day tells it once")
+                        self.verdicts[i] = Verdict("suspicious", True, "another file that covers this day has it only once")
 
     def _is_told_once(self, booking: Booking, day: date) -> bool:
         elsewhere = {told.layout for told in booking.told if told.layout != self.source.layout and told.day == day}

@@ -111,7 +111,7 @@ def _ways_of_rows(rows: Sequence[StoredRow]) -> Iterator[_Way]:
 def _ways_of_changed(changed: Sequence[ChangedHere]) -> Iterator[_Way]:
     for one in changed:
         cure = "correct" if one.is_curable else ""
-        reason = "stands here with another amount"
+        reason = "is here with a different amount"
         shown = Explanation(one.day, one.amount_minor, one.payee, reason, cure, one.row_id, one.entry_id)
         yield _Way(shown, one.amount_minor - one.here_minor, is_doubtful=True)
 

@@ -73,7 +73,7 @@ def ask_about_untold(db: sqlite3.Connection, batch_id: int, account: Account) ->
             continue
         found = told_before.list_untold(db, batch_id, account.id, layout, one.first, one.last - timedelta(days=1))
         for line_id, row in found:
-            untold = Verdict("vanished", False, "told before, and told no more now that its day comes again", line_id)
+            untold = Verdict("vanished", False, "the bank listed it before, but no longer does", line_id)
             brought.insert_rows(db, batch_id, account.id, [row], untold)
 
 
