@@ -292,9 +292,9 @@ def find_step_left_hanging(db: sqlite3.Connection, now: int) -> Step | None:
 
 
 def find_batch_left_hanging(db: sqlite3.Connection) -> str | None:
-    """The name of a batch of which a row refers to nothing any more, None if none does."""
-    for table, row_id, _, _ in db.execute("PRAGMA foreign_key_check").fetchall():
-        if table in BATCH_OF:
+    """The name of a batch of which a row refers to an account that is there no more, None if none does."""
+    for table, row_id, parent, _ in db.execute("PRAGMA foreign_key_check").fetchall():
+        if table in BATCH_OF and parent == "account":
             row = db.execute(f"SELECT name FROM batch WHERE id = ({BATCH_OF[table]})", {"row": row_id}).fetchone()
             if row:
                 return row["name"]

@@ -1,5 +1,6 @@
 """What a file declares is held against what its account would come to, and what would explain the rest is named."""
 
+import re
 import unittest
 from datetime import date
 
@@ -71,6 +72,26 @@ class Proofs(FilesCase):
                 shown = Window(date(2026, 4, 9), date(2026, 4, 14), told, (), 100_000 - 2_341, 3)
                 done = self.bring("camt.xml", shown)
                 self.assertEqual((done.new, done.asked), (1, asked))
+
+    def test_of_two_statements_in_a_file_the_first_ones_closing_is_not_what_was_before(self):
+        """An entry that the first of them does not have explains the difference, though its closing differs already."""
+        told = bookings()
+        one, other = (
+            layouts.write_camt(shown).decode()
+            for shown in (
+                window(told, last=date(2026, 4, 14)),
+                Window(date(2026, 4, 15), date(2026, 4, 30), [b for b in told if b.booked > date(2026, 4, 14)], (),
+                       100_000 + sum(b.amount_minor for b in told if b.booked <= date(2026, 4, 14)), 1),
+            )
+        )  # fmt: skip
+        bare = re.sub(r"<Bal><Tp><CdOrPrtry><Cd>OPBD.*?</Bal>", "", one)
+        second = re.search(r"<Stmt>.*</Stmt>", re.sub(r"<Bal><Tp><CdOrPrtry><Cd>OPBD.*?</Bal>", "", other), re.DOTALL)[0]
+        typed = TypedEntry(date(2026, 4, 9), "Quay Books", -1_234, (Part(UNSORTED, 1_234),))
+        entry_id = entries.record_entry(self.db, BY, self.current, typed).made
+        self.db.execute("UPDATE line SET state = 'cleared' WHERE account_id IS NOT NULL AND entry_id = ?", (entry_id,))
+        (proof,) = self.staged("camt.xml", None, bare.replace("</Stmt>", f"</Stmt>{second}").encode())[1].proofs
+        self.assertEqual((proof.difference_minor, proof.since_minor, proof.before), (1_234, 1_234, None))
+        self.assertEqual([one.entry_id for one in proof.explained], [entry_id])
 
     def test_a_broken_file_names_the_row_whose_sign_is_turned(self):
         told = bookings()

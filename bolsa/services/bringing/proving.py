@@ -28,14 +28,15 @@ def prove_by_balances(db: sqlite3.Connection, batch_id: int, account: Account) -
     if not declared:
         return
     day, balance_minor = declared[-1]
-    before = [minor for _, minor in _differences_before(db, batch_id, account, declared, day)]
+    opening = _find_opening(db, batch_id, account, declared)
+    before = [opening[1]] if opening else [n for _, n in accounts.list_differences_near(db, account.id, day, TOLD_BEFORE)]
     if not before:
         return
     lacking = balance_minor - _comes_to(db, batch_id, account, day)
     asked = [row for row in brought.list_asked_rows(db, batch_id, account.id, day) if not row.is_overruled]
     amounts = [row.amount_minor for row in asked]
     proven = find_proven(amounts, lacking) if asked else None
-    if asked and proven is None and _is_sure(db, account, declared, before, amounts):
+    if asked and proven is None and _is_sure(db, account, opening, before, amounts):
         proven = find_proven(amounts, lacking - before[0])
     if proven is not None:
         for place, row in enumerate(asked):
@@ -56,13 +57,13 @@ def _proven(db: sqlite3.Connection, row: StoredRow, *, is_counted: bool) -> Verd
 
 
 def _is_sure(
-    db: sqlite3.Connection, account: Account, declared: list[tuple[date, int]], before: list[int], amounts: list[int]
+    db: sqlite3.Connection, account: Account, opening: tuple[date, int] | None, before: list[int], amounts: list[int]
 ) -> bool:
     """Whether what the account was off by before says anything of rows with these amounts: two balances agree on it, or it is
     the file's own opening balance, and nothing like them is here so near to its day that another source may tell it on the
     other side."""
-    if len(declared) > 1:
-        near = declared[0][0] - timedelta(days=DAYS_MOVED), declared[0][0] + timedelta(days=DAYS_MOVED)
+    if opening:
+        near = opening[0] - timedelta(days=DAYS_MOVED), opening[0] + timedelta(days=DAYS_MOVED)
         return not told_before.is_any_of(db, account.id, amounts, *near)
     return len(before) == TOLD_BEFORE and len(set(before)) == 1
 
@@ -72,15 +73,20 @@ def _comes_to(db: sqlite3.Connection, batch_id: int, account: Account, day: date
     return accounts.sum_cleared(db, account.id, day) + brought.sum_to_clear_minor(db, batch_id, account.id, day)
 
 
-def _differences_before(
-    db: sqlite3.Connection, batch_id: int, account: Account, declared: list[tuple[date, int]], near: date
-) -> list[tuple[date, int]]:
-    """By what the account differs from its bank before a batch's rows, and when: as its file declares, else as the bank's
-    balances nearest to a day do."""
-    if len(declared) > 1:
-        day, balance_minor = declared[0]
-        return [(day, balance_minor - _comes_to(db, batch_id, account, day))]
-    return accounts.list_differences_near(db, account.id, near, TOLD_BEFORE)
+def _find_opening(
+    db: sqlite3.Connection, batch_id: int, account: Account, declared: list[tuple[date, int]]
+) -> tuple[date, int] | None:
+    """The day of the balance a batch opens with, at the end of its first day at the latest, and by what the account differs from
+    it; None if it declares none."""
+    day, balance_minor = declared[0]
+    if len(declared) == 1 or day > _first_day(db, batch_id, account, day):
+        return None
+    return day, balance_minor - _comes_to(db, batch_id, account, day)
+
+
+def _first_day(db: sqlite3.Connection, batch_id: int, account: Account, otherwise: date) -> date:
+    """The first day of which a batch tells."""
+    return min((one.first for one in coverage.list_coverage_of(db, batch_id, account.id)), default=otherwise)
 
 
 def _doubt(db: sqlite3.Connection, batch_id: int, account: Account, off_minor: int) -> None:
@@ -109,11 +115,11 @@ def list_proofs(db: sqlite3.Connection, batch_id: int) -> list[Proof]:
 def _prove(db: sqlite3.Connection, batch_id: int, account: Account) -> Proof:
     declared = batches.list_declared_balances(db, batch_id, account.id)
     day, balance_minor = declared[-1]
-    stretches = coverage.list_coverage_of(db, batch_id, account.id)
-    begins = min((one.first for one in stretches), default=day)
-    last_before = declared[0][0] if len(declared) > 1 else begins - timedelta(days=1)
-    befores = _differences_before(db, batch_id, account, declared, last_before)
-    before = next((one for one in befores if one[0] <= last_before), None)
+    begins = _first_day(db, batch_id, account, day)
+    before = _find_opening(db, batch_id, account, declared)
+    if before is None:
+        nearest = accounts.list_differences_near(db, account.id, begins - timedelta(days=1), 1)
+        before = next((one for one in nearest if one[0] < begins), None)
     proof = Proof(account, day, balance_minor, _comes_to(db, batch_id, account, day), before)
     since = proof.since_minor
     if not since:
